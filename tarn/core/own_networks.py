@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from ipaddress import IPv4Address, IPv4Network
 
 LARGEST = 22
-"""Prefix of the largest network that is proposed whole; of a larger one the part around the machine's way out is."""
+"""Prefix of the largest network that is proposed whole; of a larger one its first part is."""
 _UP, _GATEWAY = 0x1, 0x2
 
 

@@ -4,14 +4,26 @@ from typing import TYPE_CHECKING, NoReturn
 
 import typer
 
+from tarn.site.ready import ready
+
 if TYPE_CHECKING:
     from tarn.apps.estate.asking.ask import Question
+
+FORMATS = ("table", "json", "csv")
+"""How rows are written."""
 
 
 def fail(message: str, code: int = 2) -> NoReturn:
     """Say what is wrong on standard error and end."""
     typer.echo(f"tarn: {message}", err=True)
     raise typer.Exit(code)
+
+
+def begin(format: str) -> None:
+    """Make Tarn ready for a command that writes rows; a format that is none ends it."""
+    ready()
+    if format not in FORMATS:
+        fail(f"“{format}” is no format here; one of: {', '.join(FORMATS)}.")
 
 
 def asked(filter: str, as_of: str) -> "Question":

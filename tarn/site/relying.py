@@ -6,9 +6,8 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from tarn.site.asking import asked, fail
+from tarn.site.asking import asked, begin, fail
 from tarn.site.output import write_rows
-from tarn.site.ready import ready
 
 if TYPE_CHECKING:
     from tarn.apps.services.results import StandingEdge
@@ -30,7 +29,7 @@ def depends(
     format: Format = "table",
 ) -> None:
     """List what a device stands on, what stands on it, and what it has to do with that is no device."""
-    _start(format)
+    begin(format)
     from tarn.apps.services.kept.beside import beside
     from tarn.apps.services.standing.impact import around
 
@@ -64,7 +63,7 @@ def stops(
 ) -> None:
     """List the services, programs and devices that stop, and those that are weakened, if devices or all instances of
     programs stop, and why."""
-    _start(format)
+    begin(format)
     from tarn.apps.services.kept.falling import if_stops
     from tarn.apps.services.standing.impact import seen_full
 
@@ -95,7 +94,7 @@ def service(
     format: Format = "table",
 ) -> None:
     """List the members of a service by part, and why each is one; as JSON, with how it stands."""
-    _start(format)
+    begin(format)
     from tarn.apps.people.scope import visible
     from tarn.apps.services.kept.shown import service as page
     from tarn.apps.services.models import Service
@@ -127,7 +126,7 @@ def links(
     format: Format = "table",
 ) -> None:
     """List which port of which switch leads where."""
-    _start(format)
+    begin(format)
     from tarn.apps.services.standing import links as reads
     from tarn.core.filters.tree import quote
 
@@ -142,12 +141,6 @@ def links(
         for k in told
     )
     write_rows(({n: r[n] for n in LINK} for r in rows), list(LINK), format)
-
-
-def _start(format: str) -> None:
-    ready()
-    if format not in ("table", "json", "csv"):
-        fail(f"“{format}” is no format here; one of: table, json, csv.")
 
 
 def _several(names: list[str], format: str) -> list[str] | str:

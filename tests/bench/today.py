@@ -23,8 +23,8 @@ def measure() -> list[Figure]:
         while left:
             left = [c for c, a in zip(left, answers(left, None), strict=True) if a["waits"]]
 
-    first = timed(lambda: today(None, []))
-    lines = best(lambda: today(None, []), 3)
+    first = timed(lambda: today(None))
+    lines = best(lambda: today(None), 3)
     board_first = timed(answered)
     again = best(answered, 3)
     rows = raw_connection().execute("SELECT asset_id FROM estate_assetspan WHERE valid_to IS NULL LIMIT 1000")

@@ -23,16 +23,11 @@ def _late() -> Wanted:
 
 
 def _feeds() -> Wanted:
-    failed = [f for f in feeds() if f["last_run"] is not None and f["last_run"]["state"] == "failed"]
+    failed = [(f, run) for f in feeds() if (run := f["last_run"]) is not None and run["state"] == "failed"]
     text = several(len(failed), "feed could not be read last time", "feeds could not be read last time")
-    to = f"/exposure/feeds/{failed[0]['id']}" if len(failed) == 1 else "/exposure/feeds"
-    return Wanted(
-        tuple(f"{f['id']} {f['last_run']['id']}" for f in failed if f["last_run"]),
-        text,
-        to,
-        {},
-        named(f["name"] for f in failed),
-    )
+    to = f"/exposure/feeds/{failed[0][0]['id']}" if len(failed) == 1 else "/exposure/feeds"
+    things = tuple(f"{f['id']} {run['id']}" for f, run in failed)
+    return Wanted(things, text, to, {}, named(f["name"] for f, _ in failed))
 
 
 WANTS = (

@@ -25,13 +25,14 @@ class Wanted:
 @dataclass(frozen=True, slots=True)
 class Want:
     """Something that may want a hand. `key` never changes; `may`: the action of those it is for; `button`: what to do;
-    `find`: returns it as whoever asks sees it, or nothing; `rank`: among those of its grade the lower come first."""
+    `find`: returns it as whoever asks sees it, of no things where nothing is amiss; `rank`: among those of its grade
+    the lower come first."""
 
     key: str
     grade: WantGrade
     may: str
     button: str
-    find: Callable[[], Wanted | None]
+    find: Callable[[], Wanted]
     rank: int = 50
 
 

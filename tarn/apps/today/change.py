@@ -28,7 +28,7 @@ def put_aside(person: Any, data: AsideIn) -> None:
         until = int(datetime.combine(data.until, clock(), UTC).timestamp())
         if until <= now:
             raise Invalid("until", f"{data.until.isoformat()} is not to come any more.")
-    things = list(found.things[:MOST_THINGS]) if found is not None and data.how == "done" else []
+    things = list(found.things[:MOST_THINGS]) if data.how == "done" else []
     Aside.objects.update_or_create(
         person=person, key=data.key, defaults={"how": data.how, "until": until, "things": things, "made_at": now}
     )

@@ -1,6 +1,6 @@
 """The way to the first sweep, on an installation that is still empty."""
 
-from tarn.apps.discovery.networks.proposing import anything_swept, credentials_there, proposed_networks
+from tarn.apps.discovery.beginning import anything_swept, credentials_there, proposed_networks
 from tarn.apps.discovery.networks.shown import networks
 from tarn.apps.estate.asking.ask import count, question
 from tarn.apps.today.results import FirstStepOut

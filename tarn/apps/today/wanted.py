@@ -10,6 +10,7 @@ from typing import Any
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.people.roles import may
 from tarn.apps.people.wanting import Want, Wanted, all_wants
+from tarn.apps.today.first import first_steps
 from tarn.apps.today.models import Aside
 from tarn.apps.today.results import AsideOut, TodayOut, WantOut
 
@@ -23,7 +24,7 @@ class _Line:
     trouble: str = ""
 
 
-def today(person: Any, first: list[Any]) -> TodayOut:
+def today(person: Any) -> TodayOut:
     """Return what wants a hand of a person, and what they put aside of it; of anybody, for nobody. A line that cannot
     be reckoned says so and holds no other up."""
     aside = {a.key: a for a in Aside.objects.filter(person=person)} if person is not None else {}
@@ -37,27 +38,30 @@ def today(person: Any, first: list[Any]) -> TodayOut:
             shown.append(_shown(line))
     midnight = int(datetime.now().astimezone().replace(hour=0, minute=0, second=0).timestamp())
     done = sum(a.how == "done" and a.made_at >= midnight for a in aside.values())
-    return {"wants": shown, "aside": hidden, "done": done, "first": first}
+    return {"wants": shown, "aside": hidden, "done": done, "first": first_steps()}
 
 
 def _lines(person: Any) -> Iterator[_Line]:
-    for want in all_wants():
-        if person is not None and not may(person, want.may):
-            continue
+    for want in _wants_of(person):
         try:
             found = want.find()
         except Exception as fault:
             log.exception("what wants a hand: %s", want.key)
             yield _Line(want, None, f"{type(fault).__name__}: {fault}"[:300])
             continue
-        if found is not None and found.things:
+        if found.things:
             yield _Line(want, found)
 
 
-def wanted(person: Any, key: str) -> Wanted | None:
+def _wants_of(person: Any) -> Iterator[Want]:
+    """Yield what may want a hand of a person; all there is, for nobody."""
+    return (want for want in all_wants() if person is None or may(person, want.may))
+
+
+def wanted(person: Any, key: str) -> Wanted:
     """Return what wants a hand under a key, as a person sees it. Raises KeyError for a key that is none of theirs."""
-    for want in all_wants():
-        if want.key == key and may(person, want.may):
+    for want in _wants_of(person):
+        if want.key == key:
             return want.find()
     raise KeyError(key)
 

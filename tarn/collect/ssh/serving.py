@@ -90,7 +90,7 @@ def databases(said: Answers) -> list[Any]:
     the information schema (ISO/IEC 9075-11) of MySQL and MariaDB. One that is there and was not read closes nothing."""
     items: dict[tuple[str, str], HeldDatabase] = {}
     ran = False
-    for ask, command in (("postgres_as_root", "psql"), ("mysql_as_root", "mysql")):
+    for ask, _, command, _ in _ENGINES:
         if not said.ran(ask):
             continue  # there is none, or this account may not ask it
         ran, met = True, 0
@@ -105,14 +105,17 @@ def databases(said: Answers) -> list[Any]:
             met += 1
         if not met and command == "psql":
             raise Unread("`psql` names no database, and there is always one")
-    silent = [what for ask, user, what in _ENGINES if said.ran(user) and not said.ran(ask)]
+    silent = [what for ask, user, _, what in _ENGINES if said.ran(user) and not said.ran(ask)]
     note = f"{' and '.join(silent)} did not answer" if silent else ""
     listed = [items[k] for k in sorted(items)]
     return [make_reading("databases", listed, "ssh.databases", complete=not silent, note=note)] if ran else []
 
 
-_ENGINES = (("postgres_as_root", "postgres_user", "PostgreSQL"), ("mysql_as_root", "mysql_user", "MySQL"))
-"""What is asked of an engine, what tells that it is there, and its name."""
+_ENGINES = (
+    ("postgres_as_root", "postgres_user", "psql", "PostgreSQL"),
+    ("mysql_as_root", "mysql_user", "mysql", "MySQL"),
+)
+"""What is asked of an engine, what tells that it is there, the command that asks it, and its name."""
 
 
 def _engine(command: str, version: str) -> str:

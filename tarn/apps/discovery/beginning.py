@@ -1,4 +1,4 @@
-"""Networks nobody has entered yet and this machine is in: where a first sweep may look."""
+"""What a first sweep needs: where to look, which this machine knows of its networks; a credential; and has it run."""
 
 from pathlib import Path
 
