@@ -43,16 +43,9 @@ def means_of(on: Mapping[int, Sequence[Edge]], under: Mapping[int, Sequence[Edge
     leading: defaultdict[int, list[int]] = defaultdict(list)
     for asset, edges in on.items():
         serves = asset in served
-        ends: dict[End, list[int]] = {}
+        ends: dict[End, dict[int, None]] = {}  # each of the others once, also where there are thousands
         for edge in edges:
-            kind = edge[2]
-            # As `end_of` has it; written out, for it is asked of every edge there is.
-            this: End = (kind if kind != "falls back on" else "talks to", edge[3]) if kind in ASKED else (kind, "")
-            met = ends.get(this)
-            if met is None:
-                ends[this] = [edge[1]]
-            elif edge[1] not in met:
-                met.append(edge[1])
+            ends.setdefault(end_of(edge), {})[edge.on] = None
         for this, met in ends.items():
             number = len(assets)
             for other in met:
