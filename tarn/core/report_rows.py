@@ -1,10 +1,10 @@
 """What a row of a report may be, beside a device and the items of its lists: each declared by the room that has it."""
 
-import importlib
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
+from tarn.core.declared import Declared
 from tarn.core.fields import GROUPS, RECKONED
 
 
@@ -41,21 +41,20 @@ class ReportRow:
     over_days: bool = False
 
 
-_modules: list[str] = []
+_rows = Declared("ROWS")
 _declared: dict[str, ReportRow] = {}
 
 
 def rows_declared_in(module: str) -> None:
     """Say which module declares rows, as its ROWS; it is read when first a row is asked for."""
-    if module not in _modules:
-        _modules.append(module)
-        _declared.clear()
+    _rows.name(module)
+    _declared.clear()
 
 
 def report_rows() -> dict[str, ReportRow]:
     """Return the rows that are reckoned, by name."""
     if not _declared:
-        for one in (one for module in _modules for one in importlib.import_module(module).ROWS):
+        for one in _rows:
             if _declared.setdefault(one.name, one) is not one:
                 raise ValueError(f"Two rooms declare rows “{one.name}”.")
     return _declared

@@ -8,7 +8,6 @@ import pytest
 from tarn.apps.discovery.models import Outpost
 from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.register.decide import decide
-from tarn.apps.people import wanting
 from tarn.apps.people.wanting import Want, all_wants
 from tarn.apps.today.models import Aside
 from tests.documents import sighting
@@ -149,4 +148,4 @@ def test_every_line_can_be_asked_of_an_empty_and_of_a_small_estate(lines, people
             request.getfixturevalue(fill)
         _, told = lines("administrator")
         assert [w["key"] for w in told["wants"] if not w["button"]] == []
-    assert wanting._modules
+    assert all_wants()

@@ -1,9 +1,10 @@
 """What wants a hand: each room says so in one place of its own (`wants.py`), and Today gathers it."""
 
-import importlib
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Literal
+
+from tarn.core.declared import Declared
 
 WantGrade = Literal["bad", "warn", "note"]
 WANT_GRADES: tuple[WantGrade, ...] = ("bad", "warn", "note")
@@ -36,19 +37,17 @@ class Want:
     rank: int = 50
 
 
-_modules: list[str] = []
+_wants = Declared("WANTS")
 
 
 def wants_declared_in(module: str) -> None:
     """Note which module of a room says what wants a hand, as its WANTS; it is read when first that is asked."""
-    if module not in _modules:
-        _modules.append(module)
+    _wants.name(module)
 
 
 def all_wants() -> list[Want]:
     """Return all that may want a hand, those that are most pressing first."""
-    found = [want for module in _modules for want in importlib.import_module(module).WANTS]
-    return sorted(found, key=lambda w: (WANT_GRADES.index(w.grade), w.rank, w.key))
+    return sorted(_wants, key=lambda w: (WANT_GRADES.index(w.grade), w.rank, w.key))
 
 
 def several(count: int, one: str, many: str) -> str:
