@@ -112,3 +112,19 @@ export function minorText(minor: number, currency: string): string {
   const text = places ? `${digits.slice(0, -places)}.${digits.slice(-places)}` : digits;
   return `${minor < 0 ? "-" : ""}${text}`;
 }
+
+/** Types of columns that stand to the right. */
+export const NUMBERS = new Set(["number", "code", "memory", "bytes", "bits", "percent"]);
+const WHEN = { day: "numeric", month: "short", year: "numeric", hour: "2-digit", minute: "2-digit" } as const;
+const DAY = { day: "numeric", month: "short", year: "numeric" } as const;
+
+/** A value of a report's line, as its column's type has it. */
+export function lineText(value: unknown, type: string): string {
+  if (value === null || value === undefined || value === "") return "";
+  if (type === "moment") return formatted(WHEN, String(value));
+  if (type === "day") return formatted(DAY, String(value).slice(0, 10));
+  if (typeof value === "boolean") return value ? "yes" : "no";
+  // A port or a VLAN is a name made of digits.
+  if (typeof value === "number") return type === "code" ? String(value) : count(value);
+  return String(value);
+}

@@ -2,8 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useEffect } from "react";
 import { asks } from "../../api/asking";
+import { Alone } from "../../parts/Alone";
 import { useMe } from "../../parts/me";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Waiting } from "../../parts/Problem";
 
 /** Where the code of a label leads: to its device for those who are signed in, to whom to call for anybody else. */
 export function Scanned() {
@@ -27,14 +28,8 @@ export function Scanned() {
   }, [there, navigate]);
   const error = mine.error ?? found.error;
   return (
-    <main className="mx-auto grid min-h-dvh w-full max-w-md content-center px-5 py-8">
-      <p className="pb-3 text-[17px] font-bold tracking-wide text-primary">tarn</p>
-      {error ? (
-        <>
-          <h1 className="pb-3">This code leads nowhere</h1>
-          <Problem error={error} />
-        </>
-      ) : mine.data && there === undefined ? (
+    <Alone refused="This code leads nowhere" error={error}>
+      {error ? null : mine.data && there === undefined ? (
         <div className="sheet px-5 py-4">
           <h1>{mine.data.lost_at ? "This label counts as lost" : "This device has another number now"}</h1>
           <p className="py-3">
@@ -73,6 +68,6 @@ export function Scanned() {
       ) : (
         <Waiting what="Opening …" />
       )}
-    </main>
+    </Alone>
   );
 }

@@ -2,10 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
 import { client, ok } from "../../api/client";
+import { Alone } from "../../parts/Alone";
 import { useDraft } from "../../parts/draft";
 import { TextField } from "../../parts/Form";
 import { capital, day } from "../../parts/format";
-import { Problem, Waiting } from "../../parts/Problem";
+import { Waiting } from "../../parts/Problem";
 
 /** What somebody received, and their word that they did; needs no sign-in but the link. */
 export function Acknowledge() {
@@ -24,14 +25,7 @@ export function Acknowledge() {
   });
   const told = asked.data;
   return (
-    <main className="mx-auto grid min-h-dvh w-full max-w-md content-center px-5 py-8">
-      <p className="pb-3 text-[17px] font-bold tracking-wide text-primary">tarn</p>
-      {asked.error ? (
-        <>
-          <h1 className="pb-3">This link does not open anything</h1>
-          <Problem error={asked.error} />
-        </>
-      ) : null}
+    <Alone refused="This link does not open anything" error={asked.error}>
       {asked.isPending ? <Waiting what="Opening …" /> : null}
       {told && (
         <div className="sheet px-5 py-4">
@@ -85,6 +79,6 @@ export function Acknowledge() {
           )}
         </div>
       )}
-    </main>
+    </Alone>
   );
 }

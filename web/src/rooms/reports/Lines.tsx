@@ -2,28 +2,13 @@ import { Fragment, useCallback, useMemo } from "react";
 import type { Schemas } from "../../api/client";
 import { axes, Chart, type Inks } from "../../parts/chart/Chart";
 import { DeviceLink } from "../../parts/DeviceLink";
-import { formatted } from "../../parts/days";
-import { count, plural } from "../../parts/format";
+import { lineText, NUMBERS, plural } from "../../parts/format";
 import type { Column, Value } from "../../parts/table/column";
 import { Table } from "../../parts/table/Table";
 
 type Line = Schemas["LineOut"];
 type Block = Schemas["BlockOut"];
 type Told = Pick<Schemas["PreviewOut"], "columns" | "lines" | "blocks">;
-
-const NUMBERS = new Set(["number", "code", "memory", "bytes", "bits", "percent"]);
-const WHEN = { day: "numeric", month: "short", year: "numeric", hour: "2-digit", minute: "2-digit" } as const;
-const DAY = { day: "numeric", month: "short", year: "numeric" } as const;
-
-function shown(value: unknown, type: string): string {
-  if (value === null || value === undefined || value === "") return "";
-  if (type === "moment") return formatted(WHEN, String(value));
-  if (type === "day") return formatted(DAY, String(value).slice(0, 10));
-  if (typeof value === "boolean") return value ? "yes" : "no";
-  // A port or a VLAN is a name made of digits.
-  if (typeof value === "number") return type === "code" ? String(value) : count(value);
-  return String(value);
-}
 
 /** A value as a list is sorted, copied and written by it. */
 function bare(value: unknown, type: string): Value {
@@ -39,7 +24,7 @@ export function Lines(props: { report: Told; at: string | undefined; name: strin
   const { columns, lines, blocks } = report;
   const named = columns.findIndex((c) => c.name === "name" || c.name === "asset.name");
   const cell = (line: Line, i: number) => {
-    const text = shown(line.values[i], columns[i]?.type ?? "");
+    const text = lineText(line.values[i], columns[i]?.type ?? "");
     if (i !== named || line.id === null || line.id === undefined) return text;
     return (
       <DeviceLink asset={line.id} at={at}>
@@ -148,7 +133,7 @@ function Under({ blocks, details }: { blocks: Block[]; details: unknown[][][] })
                   <tr key={row.join("|")}>
                     {block.columns.map((c, k) => (
                       <td key={c.name} className="!border-0 !py-0.5 pr-4">
-                        {shown(row[k], c.type)}
+                        {lineText(row[k], c.type)}
                       </td>
                     ))}
                   </tr>

@@ -13,7 +13,7 @@ import { deviceColumns } from "./columns";
 import { Layers } from "./Layers";
 import { ServicesHit } from "./ServicesHit";
 import { TakeOut } from "./TakeOut";
-import { duration } from "./words";
+import { lasting } from "./words";
 
 interface Props {
   filter: string;
@@ -149,7 +149,7 @@ function Lasts({ lasts }: { lasts: number | undefined }) {
         <option value="">not said</option>
         {[...new Set([...LASTS, ...(lasts ? [lasts] : [])])].map((minutes) => (
           <option key={minutes} value={minutes}>
-            {duration(minutes)}
+            {lasting(minutes)}
           </option>
         ))}
       </select>

@@ -1,7 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import type { Schemas } from "../../api/client";
 import { plural } from "../../parts/format";
-import { duration, within } from "./words";
+import { lasting, within } from "./words";
 
 interface Props {
   rows: Schemas["ServiceFallen"][];
@@ -36,7 +36,7 @@ export function ServicesHit({ rows, lasts, at }: Props) {
           ))}
           {lasts !== undefined && r.fate === "stops" && r.promise !== null && lasts > r.promise && (
             <p className="text-error">
-              Down for {duration(lasts)} it breaks its promise by {duration(lasts - r.promise)}
+              Down for {lasting(lasts)} it breaks its promise by {lasting(lasts - r.promise)}
             </p>
           )}
           <p className="dim pt-0.5">

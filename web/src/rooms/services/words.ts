@@ -3,11 +3,11 @@ import { plural } from "../../parts/format";
 
 /** How soon a service is promised to be back, in words. */
 export function within(minutes: number | null): string {
-  return minutes === null ? "nothing promised" : `back within ${duration(minutes)}`;
+  return minutes === null ? "nothing promised" : `back within ${lasting(minutes)}`;
 }
 
 /** So many minutes, in words. */
-export function duration(minutes: number): string {
+export function lasting(minutes: number): string {
   if (minutes % 1440 === 0) return plural(minutes / 1440, "day");
   if (minutes % 60 === 0) return plural(minutes / 60, "hour");
   if (minutes < 60) return plural(minutes, "minute");

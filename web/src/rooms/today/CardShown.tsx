@@ -1,5 +1,5 @@
 import { DeviceLink } from "../../parts/DeviceLink";
-import { count, plural, shortDay } from "../../parts/format";
+import { count, lineText, NUMBERS, plural, shortDay } from "../../parts/format";
 import type { Answer, Card } from "./answers";
 import { Heat, Stacked } from "./ByTwo";
 import { Line } from "./Line";
@@ -174,11 +174,11 @@ function List({ answer, at }: { answer: Answer; at: string | undefined }) {
               {row.map((value, c) => (
                 <td
                   key={answer.columns[c]?.name}
-                  className={`max-w-40 truncate px-3.5 py-1 ${isNumber(answer, c) ? "text-right tabular-nums" : ""}`}
+                  className={`max-w-40 truncate px-3.5 py-1 ${NUMBERS.has(answer.columns[c]?.type ?? "") ? "text-right tabular-nums" : ""}`}
                 >
                   <Cell
                     value={value}
-                    type={answer.columns[c]?.type}
+                    type={answer.columns[c]?.type ?? ""}
                     asset={c === nameColumn(answer) ? (answer.assets[n] ?? null) : null}
                     at={at}
                   />
@@ -199,8 +199,6 @@ function List({ answer, at }: { answer: Answer; at: string | undefined }) {
   );
 }
 
-const isNumber = (answer: Answer, c: number) =>
-  ["number", "percent", "memory", "bytes", "money"].includes(answer.columns[c]?.type ?? "");
 /** The column that opens the device: its name, else the first. */
 const nameColumn = (answer: Answer) =>
   Math.max(
@@ -208,27 +206,20 @@ const nameColumn = (answer: Answer) =>
     answer.columns.findIndex((c) => c.name === "name" || c.name === "asset.name"),
   );
 
-function Cell(props: {
-  value: unknown;
-  type: string | undefined;
-  asset: number | null;
-  at: string | undefined;
-}) {
-  const { value, type } = props;
-  const text =
-    value === null || value === ""
-      ? "–"
-      : (type === "moment" || type === "day") && typeof value === "string"
-        ? shortDay(value)
-        : type === "percent"
-          ? `${value} %`
-          : typeof value === "number"
-            ? count(Math.round(value))
-            : String(value);
+function Cell(props: { value: unknown; type: string; asset: number | null; at: string | undefined }) {
+  const text = cellText(props.value, props.type) || "–";
   if (props.asset === null) return <>{text}</>;
   return (
     <DeviceLink asset={props.asset} at={props.at} className="link-quiet mono font-semibold">
       {text}
     </DeviceLink>
   );
+}
+
+/** A value as there is room for it on a card: days without their year where it is this one's, amounts without cents. */
+function cellText(value: unknown, type: string): string {
+  if ((type === "moment" || type === "day") && value) return shortDay(String(value));
+  const whole = typeof value === "number" ? Math.round(value) : value;
+  const text = lineText(whole, type);
+  return type === "percent" && text ? `${text} %` : text;
 }

@@ -7,7 +7,11 @@ import { useDone } from "../../parts/Sheet";
 
 type Want = Schemas["WantOut"];
 
-const INK: Record<Want["grade"], string> = { bad: "text-error", warn: "text-[#b07503]", note: "text-info" };
+const INK: Record<Want["grade"], string> = {
+  bad: "text-error",
+  warn: "text-warning-content",
+  note: "text-info",
+};
 
 /** What wants a hand, the most pressing first: how many, what, and the way there; each can be put aside. */
 export function Wants({ told }: { told: Schemas["TodayOut"] }) {
