@@ -54,6 +54,8 @@ def test_every_part_of_a_card_opens_exactly_its_rows(show, opens):
     assert bars["count"] == opens("place = Saltholm") == 2
     cells = [p for row in heat["parts"] for p in row["parts"]]
     assert len(cells) >= 4
+    for row in heat["parts"]:
+        assert sum(p["count"] for p in row["parts"]) == row["count"]
     for part in (*bars["parts"], *ring["parts"], *heat["parts"], *cells, *share["parts"]):
         assert opens(part["filter"]) == part["count"], part
     assert (share["whole"], [p["count"] for p in share["parts"]]) == (2, [1, 1])

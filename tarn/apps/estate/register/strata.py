@@ -6,7 +6,8 @@ data (or a past day), so that a band is a count over an array and no statement a
 
 import time
 from collections import Counter
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -85,6 +86,32 @@ class Columns:
     register: int
 
 
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A part of a band: the assets `condition` narrows to, and how many they are."""
+
+    label: str
+    condition: Node
+    count: int = 0
+
+
+@dataclass(frozen=True)
+class Divided:
+    """A selection divided: the parts in their order, and for each that was selected the place of its part, or -1."""
+
+    parts: list[Part]
+    of: Any
+
+    def all_counted(self) -> list[Part]:
+        """Return the parts with how many each is, those that are none too."""
+        counts = np.bincount(self.of[self.of >= 0], minlength=len(self.parts))
+        return [replace(part, count=int(n)) for part, n in zip(self.parts, counts, strict=True)]
+
+    def counted(self) -> list[Part]:
+        """Return the parts that are any, with how many."""
+        return [part for part in self.all_counted() if part.count]
+
+
 _columns: Remembered[Columns] = Remembered("columns of the register", EVIDENCE, most=6, one_at_a_time=True)
 _TERM_BANDS = {"kind": "kind", "platform": "platform", "place": "place", "os.name": "os_name"} | {
     n: n for n in ("manufacturer", "state", "department", "organisation")
@@ -148,11 +175,30 @@ def strata(asked: Question, bands: tuple[str, ...]) -> list[BandOut]:
                     "filter": to_text(part.condition),
                     "held": is_asked(part.condition),
                 }
-                for part in _parts(name, held, mask, asked.at)
+                for part in _divided(name, held, mask, asked.at).counted()
             ],
         }
         for name in bands
     ]
+
+
+def crossed(asked: Question, by: str, and_by: str) -> list[tuple[Part, list[Part]]]:
+    """Return the parts of one band of a selection, each with how it divides by another: one count over two arrays.
+
+    The parts within are the same ones in the same order in each, but those that are none there.
+    """
+    held = columns(asked.at)
+    mask = selected(held, asked)
+    outer, inner = (_divided(name, held, mask, asked.at) for name in (by, and_by))
+    width = len(inner.parts)
+    met = (outer.of >= 0) & (inner.of >= 0)
+    counts = np.bincount(outer.of[met] * width + inner.of[met], minlength=len(outer.parts) * width)
+    out = []
+    for row, part in zip(counts.reshape(len(outer.parts), width), outer.all_counted(), strict=True):
+        if part.count:
+            within_it = [replace(p, count=int(n)) for p, n in zip(inner.parts, row, strict=True) if n]
+            out.append((part, within_it))
+    return out
 
 
 def selected(held: Columns, asked: Question) -> Any:
@@ -169,94 +215,84 @@ def selected(held: Columns, asked: Question) -> Any:
     return mask
 
 
-@dataclass(frozen=True, slots=True)
-class Part:
-    """A part of a band: the assets `condition` narrows to, and how many they are."""
-
-    label: str
-    count: int
-    condition: Node
-
-
-def _parts(name: str, held: Columns, mask: Any, at: int | None) -> list[Part]:
+def _divided(name: str, held: Columns, mask: Any, at: int | None) -> Divided:
     if name == "last_seen":
         age = (at or int(time.time())) - held.last_seen[mask]
-        parts = _steps(age, [limit for _, limit in _AGES], [label for label, _ in _AGES], _AGE_FILTERS)
-    elif name == "evidence":
-        number = np.clip(held.sources[mask], 1, 3)
-        found = [(label, int((number == i).sum()), f) for i, (label, f) in enumerate(_SOURCES, start=1)]
-        parts = [Part(label, count, parse(text)) for label, count, text in reversed(found) if count]
-    elif name == "memory":
+        return Divided(_labelled(_AGES, _AGE_FILTERS), np.digitize(age, [n for _, n in _AGES if n]))
+    if name == "evidence":
+        parts = [Part(label, parse(text)) for label, text in reversed(_SOURCES)]
+        return Divided(parts, 3 - np.clip(held.sources[mask], 1, 3).astype(np.int64))
+    if name == "memory":
         known = held.memory[mask]
-        limits = [gib * _GIB if gib else None for _, gib in _MEMORY]
-        parts = _steps(known[known >= 0], limits, [label for label, _ in _MEMORY], _MEMORY_FILTERS)
-        missing = int((known < 0).sum())
-        if missing:
-            parts.append(Part("none known", missing, Presence("memory", False)))
-    elif FIELDS[name].stored.startswith(HOME):
-        parts = _told(name, held, mask, at)
-    elif name.startswith(PREFIX):
-        parts = _own(name, held, mask, at)
-    else:
-        parts = _words(name, held.terms[_TERM_BANDS[name]][mask], held.words)
-    return parts
+        steps = np.digitize(known, [gib * _GIB for _, gib in _MEMORY if gib])
+        parts = [*_labelled(_MEMORY, _MEMORY_FILTERS), Part("none known", Presence("memory", False))]
+        return Divided(parts, np.where(known < 0, len(parts) - 1, steps))
+    if FIELDS[name].stored.startswith(HOME):
+        return _told(name, held, mask, at)
+    if name.startswith(PREFIX):
+        return _own(name, held, mask, at)
+    return _words(name, held.terms[_TERM_BANDS[name]][mask], held.words)
 
 
-def _told(name: str, held: Columns, mask: Any, at: int | None) -> list[Part]:
+def _labelled(steps: tuple[tuple[str, int | None], ...], filters: tuple[str, ...]) -> list[Part]:
+    return [Part(label, parse(text)) for (label, _), text in zip(steps, filters, strict=True)]
+
+
+def _placed(values: Iterable[Any], order: dict[Any, int]) -> Any:
+    return np.fromiter((order.get(value, -1) for value in values), dtype=np.int64)
+
+
+def _told(name: str, held: Columns, mask: Any, at: int | None) -> Divided:
     """Return the parts of a field that another app reckons, in the order of its words."""
     field = FIELDS[name]
     said = values(field.stored.partition(".")[2], at)
-    counts = Counter(said.get(asset) for asset in held.assets[mask].tolist())
-    parts = [_of_word(name, word, counts[word]) for word in field.choices if counts[word]]
-    return [*parts, Part("none", counts[None], Presence(name, False))] if counts[None] else parts
+    parts = [*(_of_word(name, word) for word in field.choices), Part("none", Presence(name, False))]
+    order = {word: n for n, word in enumerate([*field.choices, None])}
+    return Divided(parts, _placed(map(said.get, held.assets[mask].tolist()), order))
 
 
-def _own(name: str, held: Columns, mask: Any, at: int | None) -> list[Part]:
+def _own(name: str, held: Columns, mask: Any, at: int | None) -> Divided:
     """Return the parts of a field of the company's own: its commonest values, as they are."""
     field = FIELDS[name]
     cursor = raw_connection().execute(
         f"SELECT s.asset_id, {field_expression(field, at)} FROM estate_assetspan s WHERE {holds('s', at).text}",
         holds("s", at).values,
     )
-    chosen = set(held.assets[mask].tolist())
-    counts = Counter(value for asset, value in cursor if asset in chosen)
-    parts: list[Part] = []
-    for value, number in counts.most_common(MOST_PARTS):
-        said = value[:10] if field.type == "moment" and value else value
-        said = ("yes" if value else "no") if field.type == "yes/no" and value is not None else said
-        parts.append(_of_word(name, None if value is None else str(said), number))
-    return parts
+    said = dict(cursor)
+    chosen = [said[asset] for asset in held.assets[mask].tolist() if asset in said]
+    commonest = [value for value, _ in Counter(chosen).most_common(MOST_PARTS)]
+    return Divided(
+        [_of_word(name, _as_said(value, field.type)) for value in commonest],
+        _placed(map(said.get, held.assets[mask].tolist()), {value: n for n, value in enumerate(commonest)}),
+    )
 
 
-def _steps(values: Any, limits: list[int | None], labels: list[str], filters: tuple[str, ...]) -> list[Part]:
-    out: list[Part] = []
-    below = 0
-    for label, limit, condition in zip(labels, limits, filters, strict=True):
-        upto = len(values) if limit is None else int((values < limit).sum())
-        if upto > below:
-            out.append(Part(label, upto - below, parse(condition)))
-        below = max(below, upto)
-    return out
+def _as_said(value: Any, type_: str) -> str | None:
+    if value is None:
+        return None
+    if type_ == "yes/no":
+        return "yes" if value else "no"
+    return str(value)[:10] if type_ == "moment" and value else str(value)
 
 
-def _words(name: str, codes: Any, words: dict[int, str]) -> list[Part]:
+def _words(name: str, codes: Any, words: dict[int, str]) -> Divided:
     counts = np.bincount(codes + 1) if len(codes) else np.array([], dtype=np.int64)
-    order = np.argsort(-counts, kind="stable")
-    found = [(int(i) - 1, int(counts[i])) for i in order if counts[i]]
+    found = [int(i) for i in np.argsort(-counts, kind="stable") if counts[i]]
     shown, rest = (found, []) if len(found) <= MOST_PARTS + 1 else (found[:MOST_PARTS], found[MOST_PARTS:])
-    parts: list[Part] = []
-    for code, number in shown:
-        parts.append(_of_word(name, None if code < 0 else words[code], number))
+    if 0 in rest:  # “none known” is a part of its own: what lists the others by name would not hold them
+        rest.remove(0)
+        shown.append(0)
+    parts = [_of_word(name, None if i == 0 else words[i - 1]) for i in shown]
+    place = np.full(max(len(counts), 1), len(parts), dtype=np.int64)
+    place[shown] = np.arange(len(shown))
     if rest:
-        listed = Within(name, tuple(Plain(words[c]) for c, _ in rest if c >= 0))
-        parts.append(Part(f"{len(rest)} others", sum(n for _, n in rest), listed))
-    return parts
+        listed = Within(name, tuple(Plain(words[i - 1]) for i in rest))
+        parts.append(Part(f"{len(rest)} others", listed))
+    return Divided(parts, place[codes + 1])
 
 
-def _of_word(name: str, word: str | None, number: int) -> Part:
-    if word is None:
-        return Part("none known", number, Presence(name, False))
-    return Part(word, number, Compare(name, "=", Plain(word)))
+def _of_word(name: str, word: str | None) -> Part:
+    return Part("none known", Presence(name, False)) if word is None else Part(word, Compare(name, "=", Plain(word)))
 
 
 assert all(n in FIELDS or n == "evidence" for n in BANDS)

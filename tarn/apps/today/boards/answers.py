@@ -4,7 +4,6 @@ import json
 import logging
 import time
 from collections import Counter
-from collections.abc import Iterable
 from itertools import islice
 from typing import Any
 
@@ -13,9 +12,9 @@ from django.http import Http404
 from tarn.apps.estate.asking.ask import Question, count, question
 from tarn.apps.estate.asking.dial import iso, read_dial
 from tarn.apps.estate.register.rows import rows_of
-from tarn.apps.estate.register.strata import MOST_PARTS, strata
+from tarn.apps.estate.register.strata import MOST_PARTS, crossed, strata
 from tarn.apps.reports.reads.asking import ask, found
-from tarn.apps.today.boards.reading import read_card, require_askable
+from tarn.apps.today.boards.reading import read_card, require_bands
 from tarn.apps.today.results import CardAnswer, CardPart
 from tarn.core.cards import MOST_POINTS, Card, CardError, days_of
 from tarn.core.fields import FIELDS
@@ -55,7 +54,7 @@ def _answered(said: dict[str, Any], at: int | None) -> CardAnswer:
     told = _empty(said)
     try:
         card = read_card(said)
-        require_askable(card)
+        require_bands(card)
         _fill(told, card, read_dial(card.at) if card.at else at)
     except (CardError, FilterError, ReportError) as fault:
         told = _empty(said, trouble=f"{fault.field}: {fault}" if isinstance(fault, CardError) else str(fault))
@@ -130,17 +129,25 @@ def _of_question(told: CardAnswer, card: Card, at: int | None) -> None:
 
 def _divided(asked: Question, by: str, and_by: str) -> list[CardPart]:
     within = to_text(asked.tree)
-    (band,) = strata(asked, (by,))
+
+    def narrowed(label: str, number: int, *conditions: str) -> CardPart:
+        asks = [f"({within})"] if within else []
+        return _part(label, number, " and ".join([*asks, *(f"({c})" for c in conditions)]))
+
+    if not and_by:
+        (band,) = strata(asked, (by,))
+        return [narrowed(part["label"], part["count"], part["filter"]) for part in band["parts"]]
     out = []
-    for part in band["parts"]:
-        text = f"({within}) and {part['filter']}" if within else part["filter"]
-        inner = _divided(question(text, asked.at), and_by, "") if and_by else []
-        out.append(_part(part["label"], part["count"], text, inner))
+    for outer, inner in crossed(asked, by, and_by):
+        condition = to_text(outer.condition)
+        told = narrowed(outer.label, outer.count, condition)
+        told["parts"] = [narrowed(p.label, p.count, condition, to_text(p.condition)) for p in inner]
+        out.append(told)
     return out
 
 
-def _part(label: str, number: int, text: str | None, parts: Iterable[CardPart] = ()) -> CardPart:
-    return {"label": label, "count": number, "filter": text, "parts": list(parts)}
+def _part(label: str, number: int, text: str | None) -> CardPart:
+    return {"label": label, "count": number, "filter": text, "parts": []}
 
 
 def _of_report(told: CardAnswer, card: Card, at: int | None) -> None:

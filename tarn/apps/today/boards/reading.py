@@ -32,6 +32,11 @@ def require_askable(card: Card) -> None:
             read_dial(card.at)
         except DialError as error:
             raise CardError("at", str(error)) from None
+    require_bands(card)
+
+
+def require_bands(card: Card) -> None:
+    """Raise CardError where a card divides by what a selection is not divided by."""
     if card.of == "question" and card.shown in BY_ONE:
         wanted = (("by", card.by), ("and_by", card.and_by if card.shown in BY_TWO else ""))
         for field, band in wanted:
