@@ -7,9 +7,10 @@ from datetime import date
 
 import pytest
 
-from tarn.core.licensing.bundle import Basis, key_of, make_bundle, verify_bundle
+from tarn.core.licensing.bundle import Basis, make_bundle, verify_bundle
 from tarn.core.licensing.position import LeftOut
 from tarn.core.licensing.rights import Licence, Use
+from tarn.core.signed_archive import key_of
 
 DAY = date(2026, 6, 1)
 KEY = key_of(b"a secret of an installation")

@@ -9,7 +9,8 @@ from tarn.apps.licences.reads.position_inputs import given
 from tarn.apps.licences.reads.reckoning import basis_of
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.roles import require
-from tarn.core.licensing.bundle import key_of, make_bundle
+from tarn.core.licensing.bundle import make_bundle
+from tarn.core.signed_archive import key_of
 
 
 def take_away(user: Any, at: int | None) -> tuple[str, bytes]:
