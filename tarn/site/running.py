@@ -1,6 +1,8 @@
 """Whether Tarn runs on its data: those that serve it hold a lock together, those that exchange it need it alone."""
 
+import faulthandler
 import fcntl
+import signal
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import IO
@@ -19,7 +21,8 @@ def _lock() -> IO[str]:
 
 
 def at_work() -> None:
-    """Note, until this process ends, that it works on the data."""
+    """Note, until this process ends, that it works on the data. Sent SIGUSR1 it writes what its threads are at."""
+    faulthandler.register(signal.SIGUSR1, all_threads=True)
     file = _lock()
     fcntl.flock(file, fcntl.LOCK_SH)
     _held.append(file)

@@ -21,7 +21,7 @@ CHROMIUM = [
     "--disable-component-update",
 ]
 ROOT = Path(__file__).resolve().parents[2]
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=40_000)
 """Milliseconds to wait for what a page is to show: a machine that tests may be busy, and a sweep must begin first."""
 
 
@@ -50,6 +50,17 @@ class Demo:
             assert time.monotonic() < until, self.log.read_text()
             time.sleep(0.3)
 
+    def stacks(self) -> str:
+        """Return what all threads of the web server are at, and what was written last."""
+        begun = len(self.log.read_text())
+        children = Path(f"/proc/{self.process.pid}/task/{self.process.pid}/children").read_text().split()
+        for child in children:
+            if b"serve" in Path(f"/proc/{child}/cmdline").read_bytes():
+                os.kill(int(child), signal.SIGUSR1)
+        time.sleep(1)
+        written = self.log.read_text()
+        return written[max(0, begun - 3_000) : begun + 20_000]
+
     def stop(self) -> None:
         """End it as Ctrl-C does."""
         self.process.send_signal(signal.SIGINT)
@@ -63,6 +74,16 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Demo]:
     yield running
     running.stop()
     assert "Traceback" not in running.log.read_text()
+
+
+@pytest.hookimpl(hookwrapper=True)
+def pytest_runtest_makereport(item: pytest.Item, call: pytest.CallInfo[None]) -> Iterator[None]:
+    """Tell of a test that failed what the demo was at."""
+    outcome = yield
+    report = outcome.get_result()  # type: ignore[attr-defined]  # pluggy's, which the annotation cannot say
+    held = getattr(item, "funcargs", {}).get("demo")
+    if report.when == "call" and report.failed and held is not None:
+        report.sections.append(("what the demo was at", held.stacks()))
 
 
 @pytest.fixture(scope="session")

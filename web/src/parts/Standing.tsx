@@ -55,6 +55,25 @@ export function Standing() {
       >
         <p className="text-[13px] font-semibold">Stand in a branch of the estate</p>
         <p className="faint mb-2 text-[12px]">Every room and every report is narrowed to it.</p>
+        {/* Above the list: what it shifts must not be what is being pressed. */}
+        <div className="mb-2 flex items-center gap-3">
+          <button
+            type="button"
+            className="btn btn-sm btn-primary"
+            disabled={!branch}
+            onClick={() => go(null)}
+          >
+            Everywhere
+          </button>
+          <Link
+            to="/branches"
+            search={{}}
+            className="link-quiet text-[13px]"
+            onClick={() => popover.current?.hidePopover()}
+          >
+            Put them in order
+          </Link>
+        </div>
         <input
           type="search"
           aria-label="Find a place, department or person"
@@ -89,24 +108,6 @@ export function Standing() {
               )
             );
           })}
-        </div>
-        <div className="mt-2 flex items-center gap-3">
-          <button
-            type="button"
-            className="btn btn-sm btn-primary"
-            disabled={!branch}
-            onClick={() => go(null)}
-          >
-            Everywhere
-          </button>
-          <Link
-            to="/branches"
-            search={{}}
-            className="link-quiet text-[13px]"
-            onClick={() => popover.current?.hidePopover()}
-          >
-            Put them in order
-          </Link>
         </div>
       </div>
     </>
