@@ -6,7 +6,7 @@ import math
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
-from typing import Literal, get_args
+from typing import Literal, Protocol, get_args
 
 from tarn.core.text import fold
 
@@ -83,7 +83,12 @@ def held_against(expected: Iterable[Expected], met: Iterable[Met], near: Near) -
     return out
 
 
-def figures(lines: Iterable[Line]) -> dict[State, int]:
+class _Stands(Protocol):
+    @property
+    def state(self) -> State: ...
+
+
+def figures(lines: Iterable[_Stands]) -> dict[State, int]:
     """Return how many lines there are of each state."""
     counted = Counter(line.state for line in lines)
     return {state: counted[state] for state in STATES}

@@ -3,7 +3,9 @@
 from dataclasses import dataclass
 from typing import Any
 
-PIN, RULE, READ, RECORD, FILE, GUESS = range(6)
+PIN, RULE, READ, RECORD, COUNTED, FILE, GUESS = range(7)
+
+STOCK_TAKING = "stock-taking"
 
 RANKS: dict[str, int] = {
     "sweep": READ,
@@ -16,6 +18,7 @@ RANKS: dict[str, int] = {
     "inventory": RECORD,
     "warranty service": RECORD,
     "service desk": RECORD,
+    STOCK_TAKING: COUNTED,
     "name zone": FILE,
     "file": FILE,
     "hand": PIN,
@@ -32,6 +35,7 @@ _REASONS = {
     RULE: "A fill rule of the company outranks what is read, and yields to a person's word.",
     READ: "What is read from the machine outranks records and files about it.",
     RECORD: "A system of record outranks a file.",
+    COUNTED: "Somebody met it there in a stock-taking, and nothing that reads it says otherwise.",
     FILE: "No better witness than a file speaks of it.",
     GUESS: "Nobody states it; it was worked out from the evidence.",
 }

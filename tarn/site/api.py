@@ -10,6 +10,7 @@ from django.http import HttpRequest, JsonResponse
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import HttpBearer, SessionAuth
 
+from tarn.apps.counts.api import router as counts
 from tarn.apps.discovery.credentials.api import router as credentials
 from tarn.apps.discovery.crosscheck.api import router as crosscheck
 from tarn.apps.discovery.hooks.api import router as hooks
@@ -176,6 +177,7 @@ api.add_router("", inquiry)
 api.add_router("", pictures)
 api.add_router("", today)
 api.add_router("", labels)
+api.add_router("", counts)
 api.add_router("", boards)
 api.add_router("", licences)
 api.add_router("", lifecycle)

@@ -274,18 +274,35 @@ def verify_position(file: Annotated[Path, typer.Argument(help="a bundle of a lic
     """Check a bundle's hashes and signature, and reckon its position anew."""
     from tarn.core.licensing.bundle import verify_bundle
 
+    held = verify_bundle(_content(file))
+    _tell_sound(file, held.faults, "the bundle")
+    typer.echo(f"{file}: sound. {held.balances} balances of {held.day}, taken by {held.made_by} at {held.made_at}.")
+    typer.echo(f"Signed with the key {held.fingerprint}")
+
+
+@app.command()
+def verify_count(file: Annotated[Path, typer.Argument(help="the protocol of a count")]) -> None:
+    """Check a protocol's hashes and signature, and hold what was met against what was expected anew."""
+    from tarn.core.count_protocol import verify_protocol
+
+    held = verify_protocol(_content(file))
+    _tell_sound(file, held.faults, "the protocol")
+    typer.echo(f"{file}: sound. {held.number}, {held.expected} devices, closed by {held.made_by} at {held.made_at}.")
+    typer.echo(f"Signed with the key {held.fingerprint}")
+
+
+def _content(file: Path) -> bytes:
     if not file.is_file():
         fail(f"{file}: there is no such file.")
-    verified = verify_bundle(file.read_bytes())
-    for fault in verified.faults:
+    return file.read_bytes()
+
+
+def _tell_sound(file: Path, faults: list[str], what: str) -> None:
+    """Tell the faults of what was checked, and end with 1 where there are any."""
+    for fault in faults:
         typer.echo(f"  {fault}")
-    if verified.faults:
-        fail(f"{file}: the bundle is not sound.", 1)
-    typer.echo(
-        f"{file}: sound. {verified.balances} balances of {verified.day}, "
-        f"taken by {verified.made_by} at {verified.made_at}."
-    )
-    typer.echo(f"Signed with the key {verified.fingerprint}")
+    if faults:
+        fail(f"{file}: {what} is not sound.", 1)
 
 
 keys_app = typer.Typer(no_args_is_help=True, help="The key that seals secrets.")

@@ -29,6 +29,7 @@ POST /boards  PUT /boards/{number}  DELETE /boards/{number}  POST /boards/chosen
 
 NEEDS = {
     "look": """
+        GET /counts  GET /counts/{number}  GET /counts/{number}/lines  GET /counts/{number}/protocol
         GET /organisations  GET /holders  GET /today  GET /boards
         POST /boards/answers  GET /labels/choices  GET /labels/{code}  GET /assets/{asset}/labels
         GET /assets  GET /assets.csv  GET /strata  GET /assets/{asset}  GET /assets/{asset}/peek
@@ -92,6 +93,9 @@ NEEDS = {
         POST /assets/{asset}/merge  POST /assets/{asset}/split  POST /register
         POST /software/rulings  DELETE /software/rulings/{number}
         POST /licences/said  POST /licences/needs  POST /labels/print  POST /labels/{code}/lost
+        POST /counts  POST /counts/plan  GET /counts/{number}/pack  POST /counts/{number}/met
+        DELETE /counts/{number}/met/{met}  POST /counts/{number}/settle  POST /counts/{number}/close
+        POST /counts/{number}/give-up
         POST /lifecycle/steps/open  POST /lifecycle/steps/take  POST /lifecycle/steps-taken/{anchor}/papers
         POST /lifecycle/hand-overs/{number}/acknowledgement
         POST /exposure/own-words  DELETE /exposure/own-words/{number}

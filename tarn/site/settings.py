@@ -40,6 +40,7 @@ INSTALLED_APPS = [
     "tarn.apps.services",
     "tarn.apps.today",
     "tarn.apps.labels",
+    "tarn.apps.counts",
 ]
 
 MIDDLEWARE = [

@@ -310,6 +310,7 @@ BODIES = {
     "/sightings": lambda i: device("ferry-x", "Ferry").model_dump(mode="json", by_alias=True),
 }
 HARMLESS = {
+    "/counts/plan",
     "/filter",
     "/lifecycle/feed",
     "/licences/bundle",

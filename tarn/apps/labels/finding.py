@@ -1,6 +1,7 @@
 """Finding devices by their labels: for those who work here the device, for anybody else whom to call."""
 
 import time
+from collections.abc import Iterable
 from typing import Any
 
 from django.db import transaction
@@ -52,6 +53,19 @@ def _told(held: list[Label]) -> list[LabelOut]:
                     "lost_at": iso(label.lost_at) if label.lost_at else None,
                 }
             )
+    return out
+
+
+def anchors_of(codes: Iterable[str]) -> dict[str, str]:
+    """Return by code of a label the document its device is known by; codes of no label are left out."""
+    return dict(Label.objects.filter(code__in=set(codes)).values_list("code", "anchor"))
+
+
+def codes_of(anchors: Iterable[str]) -> dict[str, list[str]]:
+    """Return by document the codes of the labels that hang on it."""
+    out: dict[str, list[str]] = {}
+    for anchor, code in Label.objects.filter(anchor__in=set(anchors)).order_by("pk").values_list("anchor", "code"):
+        out.setdefault(anchor, []).append(code)
     return out
 
 

@@ -8,6 +8,7 @@ from django.conf import settings
 from django.db import transaction
 
 from tarn.apps.estate.asking.ask import ids, question
+from tarn.apps.estate.register.identifiers import first_documents
 from tarn.apps.estate.register.rows import rows_of
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.labels.drawing import Drawn, as_pdf
@@ -105,7 +106,7 @@ def _labels(assets: list[int], name: str) -> dict[int, Label]:
         out.setdefault(of[label.pk], label)
     new = {
         asset: Label(code=new_code(), anchor=anchor, number=number, made_by=name, made_at=now)
-        for asset, (anchor, number) in _anchors([a for a in assets if a not in out]).items()
+        for asset, (anchor, number) in first_documents([a for a in assets if a not in out]).items()
     }
     for label in (*out.values(), *new.values()):
         label.printed += 1
@@ -113,13 +114,3 @@ def _labels(assets: list[int], name: str) -> dict[int, Label]:
     Label.objects.bulk_update(out.values(), ["printed", "printed_at"], batch_size=500)
     Label.objects.bulk_create(new.values(), batch_size=500)
     return out | new
-
-
-def _anchors(assets: list[int]) -> dict[int, tuple[str, str]]:
-    """Return by asset the first document of its evidence, and its number."""
-    cursor = raw_connection().execute(
-        "SELECT a.id, (SELECT g.document FROM estate_sighting g WHERE g.asset_id = a.id ORDER BY g.id LIMIT 1), "
-        "a.number FROM estate_asset a WHERE a.id IN (SELECT value FROM json_each(?))",
-        [json.dumps(assets)],
-    )
-    return {asset: (anchor, number) for asset, anchor, number in cursor.fetchall() if anchor}

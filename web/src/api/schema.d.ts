@@ -5050,6 +5050,230 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Counts
+         * @description Return the counts, the latest first.
+         */
+        get: operations["tarn_apps_counts_api_all_counts"];
+        put?: never;
+        /**
+         * Open Count
+         * @description Open a count: what it expects is kept as it is now.
+         */
+        post: operations["tarn_apps_counts_api_open_count"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/counts/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan
+         * @description Return how many devices a count would expect, and where.
+         */
+        post: operations["tarn_apps_counts_api_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/counts/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Count
+         * @description Return a count with its places.
+         */
+        get: operations["tarn_apps_counts_api_count"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/counts/{number}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lines
+         * @description Return lines of a count: of a state, of those expected at a place, that hold a word.
+         */
+        get: operations["tarn_apps_counts_api_lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/counts/{number}/pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pack
+         * @description Return what a phone takes along, to count where there is no signal.
+         */
+        get: operations["tarn_apps_counts_api_pack"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/counts/{number}/met": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Note
+         * @description Note what was met; each for itself, and once however often it is sent.
+         */
+        post: operations["tarn_apps_counts_api_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/counts/{number}/met/{met}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Back
+         * @description Take back that something was met.
+         */
+        delete: operations["tarn_apps_counts_api_take_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/counts/{number}/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settle
+         * @description Do something about lines of a count: move, assign, report, adopt, enter or explain.
+         */
+        post: operations["tarn_apps_counts_api_settle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/counts/{number}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close
+         * @description Close a count: what was met becomes evidence, and the protocol is signed.
+         */
+        post: operations["tarn_apps_counts_api_close"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/counts/{number}/give-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Up
+         * @description Give a count up.
+         */
+        post: operations["tarn_apps_counts_api_give_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/counts/{number}/protocol": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Protocol
+         * @description Return the signed protocol of a closed count.
+         */
+        get: operations["tarn_apps_counts_api_protocol"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards": {
         parameters: {
             query?: never;
@@ -13770,6 +13994,363 @@ export interface components {
             /** Phone */
             phone: string;
             /** Words */
+            words: string;
+        };
+        /**
+         * SampleOut
+         * @description `of`: how many were drawn from; `at_most`: how many of those are missing at most, as far as it is known.
+         */
+        SampleOut: {
+            /** Confidence */
+            confidence: number;
+            /** Tolerance */
+            tolerance: number;
+            /** Of */
+            of: number;
+            /** Drawn */
+            drawn: number;
+            /** At Most */
+            at_most: number | null;
+            /** Words */
+            words: string;
+        };
+        /** TakingOut */
+        TakingOut: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Filter */
+            filter: string;
+            /** State */
+            state: string;
+            /** Made By */
+            made_by: string;
+            /** Made At */
+            made_at: string;
+            /** Ended By */
+            ended_by: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Organisation */
+            organisation: string | null;
+            /** Expected */
+            expected: number;
+            /** Figures */
+            figures: {
+                [key: string]: number;
+            };
+            sample: components["schemas"]["SampleOut"] | null;
+            /** Version */
+            version: number;
+        };
+        /**
+         * TakingPlace
+         * @description A place of a count: who counts it, and what it says of those expected there.
+         */
+        TakingPlace: {
+            /** Place */
+            place: string;
+            /** Counter */
+            counter: string;
+            /** Expected */
+            expected: number;
+            /** Found */
+            found: number;
+            /** Elsewhere */
+            elsewhere: number;
+            /** Missing */
+            missing: number;
+        };
+        /** TakingWhole */
+        TakingWhole: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Filter */
+            filter: string;
+            /** State */
+            state: string;
+            /** Made By */
+            made_by: string;
+            /** Made At */
+            made_at: string;
+            /** Ended By */
+            ended_by: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Organisation */
+            organisation: string | null;
+            /** Expected */
+            expected: number;
+            /** Figures */
+            figures: {
+                [key: string]: number;
+            };
+            sample: components["schemas"]["SampleOut"] | null;
+            /** Version */
+            version: number;
+            /** Places */
+            places: components["schemas"]["TakingPlace"][];
+            /** Counters */
+            counters: string[];
+            /** Unsettled */
+            unsettled: number;
+        };
+        /**
+         * CountIn
+         * @description A stock-taking to be opened; `counters`: who counts a place; `expected`: how many devices were shown.
+         */
+        CountIn: {
+            /**
+             * Filter
+             * @default
+             */
+            filter: string;
+            sample?: components["schemas"]["SampleIn"] | null;
+            /** Name */
+            name: string;
+            /** Counters */
+            counters?: {
+                [key: string]: string;
+            };
+            /** Organisation */
+            organisation?: number | null;
+            /** Expected */
+            expected?: number | null;
+        };
+        /**
+         * SampleIn
+         * @description How sure one wants to be, and what share may be missing.
+         */
+        SampleIn: {
+            /**
+             * Confidence
+             * @default 0.95
+             */
+            confidence: number;
+            /**
+             * Tolerance
+             * @default 0.05
+             */
+            tolerance: number;
+        };
+        /** PlanOut */
+        PlanOut: {
+            /** Total */
+            total: number;
+            /** Drawn */
+            drawn: number;
+            /** Places */
+            places: components["schemas"]["PlanPlace"][];
+        };
+        /** PlanPlace */
+        PlanPlace: {
+            /** Place */
+            place: string;
+            /** Number */
+            number: number;
+        };
+        /**
+         * PlanIn
+         * @description Which devices are to be counted: those that answer a filter; `sample`: not all of them.
+         */
+        PlanIn: {
+            /**
+             * Filter
+             * @default
+             */
+            filter: string;
+            sample?: components["schemas"]["SampleIn"] | null;
+        };
+        /**
+         * TakingLine
+         * @description A line of a count. `expected` and `met` are the numbers it is settled by; `asset`: the device as it is now;
+         *     `heard`: when anything heard of it last, and by which port; `beside`: what is odd about it.
+         */
+        TakingLine: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "found" | "elsewhere" | "missing" | "not expected" | "unknown";
+            /** Expected */
+            expected: number | null;
+            /** Met */
+            met: number | null;
+            /** Asset */
+            asset: number | null;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Model */
+            model: string;
+            /** Serial */
+            serial: string;
+            /** Person */
+            person: string;
+            /** Place */
+            place: string;
+            /** Met At */
+            met_at: string | null;
+            /** Met Place */
+            met_place: string;
+            /** Met By */
+            met_by: string;
+            /** Code */
+            code: string;
+            /** Note */
+            note: string;
+            /** Times */
+            times: number;
+            /** Papers */
+            papers: number;
+            /** Heard */
+            heard: string | null;
+            /** Port */
+            port: string;
+            /** Standing */
+            standing: string;
+            /** Settled */
+            settled: string;
+            /** Beside */
+            beside: string[];
+        };
+        /** TakingLines */
+        TakingLines: {
+            /** Total */
+            total: number;
+            /** Lines */
+            lines: components["schemas"]["TakingLine"][];
+        };
+        /**
+         * PackDevice
+         * @description A device as a phone without signal knows it: by its number, name, serial number and the codes of its labels.
+         */
+        PackDevice: {
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Model */
+            model: string;
+            /** Serial */
+            serial: string;
+            /** Place */
+            place: string;
+            /** Heard */
+            heard: string | null;
+            /** Codes */
+            codes: string[];
+            /** Met */
+            met: boolean;
+        };
+        /** TakingPack */
+        TakingPack: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** State */
+            state: string;
+            /** Places */
+            places: string[];
+            /** Devices */
+            devices: components["schemas"]["PackDevice"][];
+        };
+        /**
+         * TakingMet
+         * @description What came of something met. `trouble`: why it was not noted.
+         */
+        TakingMet: {
+            /** Key */
+            key: string;
+            /** Id */
+            id: number | null;
+            /** State */
+            state: ("found" | "elsewhere" | "missing" | "not expected" | "unknown") | null;
+            /** Number */
+            number: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Trouble */
+            trouble: string;
+            /** Beside */
+            beside: string[];
+        };
+        /**
+         * MetIn
+         * @description Something met. `key`: made where it was noted; `code`: what was scanned or typed, or a device's number that was
+         *     ticked; `at`: by the clock of whoever notes it, seconds since 1970.
+         */
+        MetIn: {
+            /** Key */
+            key: string;
+            /**
+             * How
+             * @default scan
+             * @enum {string}
+             */
+            how: "scan" | "typed" | "tick";
+            /** Code */
+            code: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** At */
+            at?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * SeveralMetIn
+         * @description What was met, several at once; `sent_at`: what the clock showed when this was sent.
+         */
+        SeveralMetIn: {
+            /** Met */
+            met: components["schemas"]["MetIn"][];
+            /** Sent At */
+            sent_at?: number | null;
+        };
+        /**
+         * SettleIn
+         * @description What is done about lines of a count: of devices expected, or of what was met, by their numbers. `move`: to where
+         *     they were met; `assign`: to a person; `missing`: noted as such; `lost`: reported lost; `adopt`: into the register;
+         *     `enter`: a device that was not known, of a kind, by its serial number; `explain`: in words.
+         */
+        SettleIn: {
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "move" | "assign" | "missing" | "lost" | "adopt" | "enter" | "explain";
+            /** Expected */
+            expected?: number[];
+            /** Met */
+            met?: number[];
+            /**
+             * Words
+             * @default
+             */
             words: string;
         };
         /**
@@ -25070,6 +25651,359 @@ export interface operations {
                     "application/json": components["schemas"]["FoundOut"];
                 };
             };
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_counts_api_all_counts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakingOut"][];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_apps_counts_api_open_count: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CountIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakingWhole"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_counts_api_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_counts_api_count: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakingWhole"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_counts_api_lines: {
+        parameters: {
+            query?: {
+                state?: string;
+                place?: string | null;
+                sought?: string;
+                begin?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakingLines"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_counts_api_pack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakingPack"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_counts_api_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeveralMetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakingMet"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_counts_api_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                met: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_counts_api_settle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakingWhole"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_counts_api_close: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakingWhole"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_counts_api_give_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakingWhole"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_counts_api_protocol: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
             404: components["responses"]["Problem404"];
             422: components["responses"]["Problem422"];

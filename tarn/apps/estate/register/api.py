@@ -43,7 +43,7 @@ from tarn.core.sections import OWN
 from tarn.core.senders import check_sent
 from tarn.core.sightings import read_sighting
 from tarn.core.text import cell
-from tarn.core.truth import SPOKEN
+from tarn.core.truth import SPOKEN, STOCK_TAKING
 
 router = Router(tags=["estate"])
 
@@ -251,6 +251,8 @@ def hand_in(request: HttpRequest, document: Body[dict[str, Any]]) -> list[TakenO
     read = read_sighting(document)
     if read.source.kind in SPOKEN:
         raise HttpError(422, "A hand's word is given through /api/decide, a rule's by a fill rule in force.")
+    if read.source.kind == STOCK_TAKING:
+        raise HttpError(422, "What a stock-taking says comes in when it is closed; note it under /api/counts.")
     check_sent(read, int(time.time()))
     return [
         {"document": t.document, "verdict": t.verdict, "asset": t.asset, "reasons": t.reasons} for t in take_in([read])

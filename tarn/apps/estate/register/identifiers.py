@@ -81,6 +81,16 @@ def documents_of(asset: int) -> list[str]:
     return [document for (document,) in cursor]
 
 
+def first_documents(assets: list[int]) -> dict[int, tuple[str, str]]:
+    """Return by asset the first document of its evidence, for what is to hang on it, and its number."""
+    cursor = raw_connection().execute(
+        "SELECT a.id, (SELECT g.document FROM estate_sighting g WHERE g.asset_id = a.id ORDER BY g.id LIMIT 1), "
+        "a.number FROM estate_asset a WHERE a.id IN (SELECT value FROM json_each(?))",
+        [json.dumps(assets)],
+    )
+    return {asset: (anchor, number) for asset, anchor, number in cursor.fetchall() if anchor}
+
+
 def by_serial(serials: Iterable[str]) -> dict[str, dict[str, Any]]:
     """Return by folded serial number the asset that has it, set aside or not: its id, name and model."""
     wanted = json.dumps(sorted({fold(s) for s in serials}))

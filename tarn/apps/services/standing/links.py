@@ -55,3 +55,16 @@ def links(asked: Question) -> list[LinkOut]:
         if k.switch in known and k.device in known
     ]
     return sorted(out, key=lambda k: (k["switch"]["name"], spoken(k["port"]), k["device"]["name"]))
+
+
+def ports_of(assets: set[int]) -> dict[int, str]:
+    """Return by device the switch and port it is plugged into now, in words; those that are not known to be are left
+    out."""
+    there, seeable = seen(None)
+    plugs = {
+        e.stands: e
+        for e in there.edges
+        if e.kind == "plugged into" and e.stands in assets and {e.stands, e.on} <= seeable
+    }
+    known = plates({e.on for e in plugs.values()}, None)
+    return {a: f"{known[e.on]['name']}, {e.over}" for a, e in plugs.items() if e.on in known}
