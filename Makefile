@@ -37,7 +37,7 @@ web/node_modules/.installed: web/package.json web/package-lock.json
 	@$(NPM) ci
 	@touch $@
 
-web/dist/.built: web/node_modules/.installed $(shell find web/src -type f) web/index.html web/vite.config.ts
+web/dist/.built: web/node_modules/.installed $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
 	@echo "Building the front end …"
 	@$(NPM) run build --silent -- --logLevel warn
 	@$(BIN)/python -m whitenoise.compress --quiet web/dist

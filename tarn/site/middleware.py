@@ -47,7 +47,7 @@ class Headers(_EitherWay):
         response["Content-Security-Policy"] = f"{POLICY} {settings.TARN_OIDC_URL}".rstrip()
         response["X-Frame-Options"] = "DENY"
         response["X-Content-Type-Options"] = "nosniff"
-        response["Permissions-Policy"] = "camera=(), microphone=(), geolocation=(), payment=(), usb=()"
+        response["Permissions-Policy"] = "camera=(self), microphone=(), geolocation=(), payment=(), usb=()"
         if request.path.startswith("/api/"):
             response["Cache-Control"] = "no-store"
         return response

@@ -50,8 +50,13 @@ export const LENSES: Lens[] = [
   },
 ];
 
-/** Views of the lifecycle room that money has. */
-export const MONEY_VIEWS: View[] = [
+/** Views of the lifecycle room that other rooms have. */
+export const LIFECYCLE_VIEWS: View[] = [
+  {
+    key: "counts",
+    label: "Counts",
+    Shown: lazy(() => import("./rooms/counts/Counts").then((m) => ({ default: m.Counts }))),
+  },
   {
     key: "refresh",
     label: "Refresh plan",

@@ -8,7 +8,7 @@ import {
   retainSearchParams,
   stripSearchParams,
 } from "@tanstack/react-router";
-import { LENSES, MONEY_VIEWS } from "./lenses";
+import { LENSES, LIFECYCLE_VIEWS } from "./lenses";
 import { Empty, Failed } from "./parts/Problem";
 import { Shell } from "./parts/Shell";
 import { SignIn } from "./rooms/signin/SignIn";
@@ -167,7 +167,7 @@ const lifecycle = createRoute({
   path: "/lifecycle",
   component: lazyRouteComponent(async () => {
     const { Lifecycle } = await import("./rooms/lifecycle/Lifecycle");
-    return { default: () => <Lifecycle more={MONEY_VIEWS} /> };
+    return { default: () => <Lifecycle more={LIFECYCLE_VIEWS} /> };
   }),
 });
 const contract = createRoute({
@@ -184,6 +184,41 @@ const scanned = createRoute({
   getParentRoute: () => root,
   path: "/l/$code",
   component: lazyRouteComponent(() => import("./rooms/labels/Scanned"), "Scanned"),
+});
+const count = createRoute({
+  getParentRoute: () => root,
+  path: "/counts/$count",
+  component: lazyRouteComponent(() => import("./rooms/counts/CountPage"), "CountPage"),
+});
+const pocket = createRoute({
+  getParentRoute: () => root,
+  path: "/pocket",
+  component: lazyRouteComponent(() => import("./rooms/pocket/pages"), "Find"),
+});
+const pocketCard = createRoute({
+  getParentRoute: () => root,
+  path: "/pocket/assets/$asset",
+  component: lazyRouteComponent(() => import("./rooms/pocket/pages"), "Card"),
+});
+const pocketCounts = createRoute({
+  getParentRoute: () => root,
+  path: "/pocket/count",
+  component: lazyRouteComponent(() => import("./rooms/pocket/pages"), "CountList"),
+});
+const pocketCount = createRoute({
+  getParentRoute: () => root,
+  path: "/pocket/count/$count",
+  component: lazyRouteComponent(() => import("./rooms/pocket/pages"), "CountAlong"),
+});
+const pocketPeople = createRoute({
+  getParentRoute: () => root,
+  path: "/pocket/people",
+  component: lazyRouteComponent(() => import("./rooms/pocket/pages"), "People"),
+});
+const pocketMine = createRoute({
+  getParentRoute: () => root,
+  path: "/pocket/mine",
+  component: lazyRouteComponent(() => import("./rooms/pocket/pages"), "Mine"),
 });
 const reports = createRoute({
   getParentRoute: () => root,
@@ -257,6 +292,13 @@ const settings = createRoute({
 });
 
 const routeTree = root.addChildren([
+  pocket,
+  pocketCard,
+  pocketCounts,
+  pocketCount,
+  pocketPeople,
+  pocketMine,
+  count,
   home,
   signIn,
   today,

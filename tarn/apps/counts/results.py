@@ -38,6 +38,12 @@ class TakingPlace(TypedDict):
     missing: int
 
 
+TakingFigures = TypedDict(
+    "TakingFigures", {"found": int, "elsewhere": int, "missing": int, "not expected": int, "unknown": int}
+)
+"""How many lines of each state."""
+
+
 class TakingOut(TypedDict):
     id: int
     number: str
@@ -50,7 +56,7 @@ class TakingOut(TypedDict):
     ended_at: str | None
     organisation: str | None
     expected: int
-    figures: dict[State, int]
+    figures: TakingFigures
     sample: SampleOut | None
     version: int
 

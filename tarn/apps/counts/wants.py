@@ -14,15 +14,17 @@ DAYS = 14
 def _open() -> Wanted:
     old = list(visible(Count).filter(state="open", made_at__lt=time.time() - DAYS * 86_400))
     text = several(len(old), "count has been open for two weeks", "counts have been open for two weeks")
-    return Wanted(tuple(c.number for c in old), text, "/counts", {}, named(c.name for c in old))
+    return Wanted(tuple(c.number for c in old), text, "/lifecycle", {"tab": "counts"}, named(c.name for c in old))
 
 
 def _unsettled() -> Wanted:
     closed = {c: n for c in visible(Count).filter(state="closed").order_by("-pk")[:20] if (n := unsettled(c))}
     things = tuple(f"{c.number} {n}" for c, n in closed.items())
     text = several(len(closed), "closed count has lines nobody settled", "closed counts have lines nobody settled")
-    to = f"/counts/{next(iter(closed)).pk}" if len(closed) == 1 else "/counts"
-    return Wanted(things, text, to, {}, named(c.name for c in closed))
+    beside = named(c.name for c in closed)
+    if len(closed) == 1:
+        return Wanted(things, text, f"/counts/{next(iter(closed)).pk}", {}, beside)
+    return Wanted(things, text, "/lifecycle", {"tab": "counts"}, beside)
 
 
 WANTS = (

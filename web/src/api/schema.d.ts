@@ -14014,6 +14014,19 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** TakingFigures */
+        TakingFigures: {
+            /** Found */
+            found: number;
+            /** Elsewhere */
+            elsewhere: number;
+            /** Missing */
+            missing: number;
+            /** Not Expected */
+            "not expected": number;
+            /** Unknown */
+            unknown: number;
+        };
         /** TakingOut */
         TakingOut: {
             /** Id */
@@ -14038,10 +14051,7 @@ export interface components {
             organisation: string | null;
             /** Expected */
             expected: number;
-            /** Figures */
-            figures: {
-                [key: string]: number;
-            };
+            figures: components["schemas"]["TakingFigures"];
             sample: components["schemas"]["SampleOut"] | null;
             /** Version */
             version: number;
@@ -14088,10 +14098,7 @@ export interface components {
             organisation: string | null;
             /** Expected */
             expected: number;
-            /** Figures */
-            figures: {
-                [key: string]: number;
-            };
+            figures: components["schemas"]["TakingFigures"];
             sample: components["schemas"]["SampleOut"] | null;
             /** Version */
             version: number;

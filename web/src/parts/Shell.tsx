@@ -149,15 +149,17 @@ export function Shell() {
     refetchInterval: 20_000,
   });
   // Whoever was given a link to acknowledge something, or scans a label, need not sign in.
+  const pocket = path.startsWith("/pocket");
   const signing = path === "/sign-in" || path.startsWith("/acknowledge/") || path.startsWith("/l/");
   useEffect(() => {
-    if (me.data === null && !signing)
+    if (me.data === null && !signing && !pocket)
       void navigate({ to: "/sign-in", search: { to: href } as never, replace: true });
-  }, [me.data, signing, navigate, href]);
+  }, [me.data, signing, pocket, navigate, href]);
   useEffect(() => {
     if (me.data?.factor_wanted && path !== "/settings") void navigate({ to: "/settings", search: {} });
   }, [me.data?.factor_wanted, path, navigate]);
-  if (signing) return <Outlet />;
+  // The pocket has a head and a foot of its own, and opens without signal.
+  if (signing || pocket) return <Outlet />;
   if (!me.data) return null;
   const waiting = intake.data?.waiting ?? 0;
   return (

@@ -4,6 +4,7 @@ import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { asks } from "../../api/asking";
 import { ApiProblem, narrowed } from "../../api/client";
 import type { FieldInfo } from "../../api/types";
+import { CountDialog } from "../../parts/acts/CountDialog";
 import { LabelDialog } from "../../parts/acts/LabelDialog";
 import { StepDialog } from "../../parts/acts/StepDialog";
 import { TaskDialog } from "../../parts/acts/TaskDialog";
@@ -73,6 +74,7 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
   const [acting, setActing] = useState(false);
   const [running, setRunning] = useState(false);
   const [labelling, setLabelling] = useState(false);
+  const [counting, setCounting] = useState(false);
   const [stepping, setStepping] = useState(false);
   const [entering, setEntering] = useState(false);
   const [building, setBuilding] = useState(false);
@@ -170,6 +172,16 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
               onClick={() => setLabelling(true)}
             >
               Labels
+            </button>
+          )}
+          {mayDecide && !at && (
+            <button
+              type="button"
+              className="btn hidden h-[36px] lg:inline-flex"
+              disabled={Boolean(wrong) || !head.data?.total || !q}
+              onClick={() => setCounting(true)}
+            >
+              Count
             </button>
           )}
         </div>
@@ -322,6 +334,7 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
           close={() => setLabelling(false)}
         />
       )}
+      {counting && <CountDialog filter={q} close={() => setCounting(false)} />}
       {running && <TaskDialog filter={q} close={() => setRunning(false)} />}
       {keeping && <KeepDialog filter={q} close={() => setKeeping(false)} />}
     </>

@@ -1,0 +1,175 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "@tanstack/react-router";
+import { useState } from "react";
+import { asks } from "../../api/asking";
+import { client, ok, type Schemas } from "../../api/client";
+import { count, moment, plural } from "../../parts/format";
+import { useMay } from "../../parts/me";
+import { Papers } from "../../parts/Papers";
+import { Unanswered } from "../../parts/Problem";
+import { useDone } from "../../parts/Sheet";
+import { Lines } from "./Lines";
+import { Progress } from "./Progress";
+import { ORDER, STATES, type State, stateLabel } from "./words";
+
+type Whole = Schemas["TakingWhole"];
+
+/** A count: what it says so far, place by place and line by line, and what is done about it. */
+export function CountPage() {
+  const number = Number((useParams({ strict: false }) as { count: string }).count);
+  const asked = useQuery({
+    ...asks("/api/counts/{number}", { params: { path: { number } } }),
+    refetchInterval: (q) => (q.state.data?.state === "open" ? 10_000 : false),
+  });
+  const [state, setState] = useState<State | undefined>();
+  const [place, setPlace] = useState<string | undefined>();
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Opening the count …" />;
+  const whole = asked.data;
+  const shown = state ?? ORDER.find((s) => whole.figures[s] > 0) ?? "found";
+  return (
+    <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
+      <p className="dim pt-3 text-[13px]">
+        <Link to="/lifecycle" search={{ tab: "counts" }} className="link-quiet font-semibold">
+          Counts
+        </Link>
+      </p>
+      <Head whole={whole} />
+      <div className="grid gap-4 lg:grid-cols-[300px_1fr]">
+        <aside>
+          <Places whole={whole} place={place} choose={setPlace} />
+          {whole.sample && <p className="sheet mt-3 px-3.5 py-2.5 text-[13px]">{whole.sample.words}</p>}
+          <div className="mt-3">
+            <Papers path={`/api/papers-of/count/${whole.id}`} />
+          </div>
+        </aside>
+        <div className="min-w-0">
+          <nav aria-label="What the count says" className="flex flex-wrap gap-1.5 pb-2.5">
+            {ORDER.map((one) => (
+              <button
+                key={one}
+                type="button"
+                aria-pressed={one === shown}
+                title={STATES[one].what}
+                className={`btn btn-sm ${one === shown ? "btn-primary" : ""}`}
+                onClick={() => setState(one)}
+              >
+                {stateLabel(one, whole.state === "open")}
+                <span className="num">{count(whole.figures[one])}</span>
+              </button>
+            ))}
+          </nav>
+          <Lines key={`${shown} ${place}`} whole={whole} state={shown} place={place} />
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function Head({ whole }: { whole: Whole }) {
+  const may = useMay("decide");
+  const done = useDone("counts");
+  const end = (how: "close" | "give-up", said: string) =>
+    done(
+      () => ok(client.POST(`/api/counts/{number}/${how}`, { params: { path: { number: whole.id } } })),
+      said,
+    );
+  const met = whole.figures.found + whole.figures.elsewhere;
+  const close = () => {
+    const left = whole.figures.missing
+      ? ` ${plural(whole.figures.missing, "device")} will count as missing.`
+      : "";
+    if (window.confirm(`Close ${whole.number}?${left} What was met becomes evidence. This is final.`))
+      void end("close", `${whole.number} is closed; its protocol is signed.`);
+  };
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 pt-1 pb-2">
+        <h1>{whole.name}</h1>
+        <span className="mono dim text-[13px]">{whole.number}</span>
+        <span className={`tag ${whole.state === "open" ? "note" : ""}`}>{whole.state}</span>
+        <span className="flex-1" />
+        {whole.state === "open" && may && (
+          <>
+            <button
+              type="button"
+              className="btn btn-sm"
+              onClick={() => {
+                if (window.confirm(`Give ${whole.number} up? Nothing that was met in it becomes evidence.`))
+                  void end("give-up", `${whole.number} is given up.`);
+              }}
+            >
+              Give it up
+            </button>
+            <button type="button" className="btn btn-sm" onClick={close}>
+              Close it
+            </button>
+            <Link
+              to="/pocket/count/$count"
+              params={{ count: String(whole.id) }}
+              search={{}}
+              className="btn btn-primary btn-sm"
+            >
+              Count now
+            </Link>
+          </>
+        )}
+        {whole.state === "closed" && (
+          <a className="btn btn-sm" href={`/api/counts/${whole.id}/protocol`} download>
+            Protocol, signed
+          </a>
+        )}
+      </div>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-1 pb-3">
+        <div className="w-72">
+          <Progress figures={whole.figures} expected={whole.expected} />
+        </div>
+        <p className="text-[13px]">
+          <b>{count(met)}</b> of {count(whole.expected)} met
+          {whole.counters.length > 0 && `, counted by ${whole.counters.join(", ")}`}
+          <span className="dim">
+            {" · opened "}
+            {moment(whole.made_at)} by {whole.made_by}
+            {whole.ended_at && ` · ${whole.state} ${moment(whole.ended_at)} by ${whole.ended_by}`}
+            {whole.state === "closed" &&
+              whole.unsettled > 0 &&
+              ` · ${plural(whole.unsettled, "line")} nobody has settled`}
+          </span>
+        </p>
+      </div>
+    </>
+  );
+}
+
+function Places(props: {
+  whole: Whole;
+  place: string | undefined;
+  choose: (place: string | undefined) => void;
+}) {
+  const { whole, place, choose } = props;
+  return (
+    <section className="sheet" aria-label="Places">
+      <h2 className="px-3.5 pt-2.5 pb-1 text-[15px] font-semibold">Places</h2>
+      <ul className="pb-2 text-[13px]">
+        {whole.places.map((p) => (
+          <li key={p.place}>
+            <button
+              type="button"
+              aria-pressed={place === p.place}
+              onClick={() => choose(place === p.place ? undefined : p.place)}
+              className="flex w-full items-baseline gap-2 px-3.5 py-1 text-left hover:bg-[var(--head)] aria-pressed:bg-[var(--head)] aria-pressed:font-semibold"
+            >
+              <span className="min-w-0 flex-1 truncate">
+                {p.place || "no place known"}
+                {p.counter && <span className="dim"> · {p.counter}</span>}
+              </span>
+              <span className="num">
+                {count(p.found + p.elsewhere)} of {count(p.expected)}
+              </span>
+              {p.missing === 0 && <span className="tag ok">done</span>}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,394 @@
+import { useParams } from "@tanstack/react-router";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { client, ok } from "../../api/client";
+import { agoWords, capital, count as number } from "../../parts/format";
+import { Problem, Waiting } from "../../parts/Problem";
+import { Frame } from "./Frame";
+import { resolve, seemsElsewhere } from "./resolve";
+import { Scanner } from "./Scanner";
+import { send } from "./sending";
+import {
+  change,
+  type Device,
+  type Kept,
+  keep,
+  packOf,
+  takeAlong,
+  type Waiting as Unsent,
+  waiting,
+} from "./store";
+
+/** What was met last, in words: by this phone, then by Tarn. */
+interface Last {
+  key: string;
+  /** The number Tarn has given it. */
+  id: number | null;
+  title: string;
+  beside: string;
+  tag: string;
+  says: string;
+}
+
+const AGAIN = 12_000;
+
+/** Counting with a phone: scan, type or tick; what is met is kept here until Tarn has noted it. */
+export function CountAlong() {
+  const id = Number((useParams({ strict: false }) as { count: string }).count);
+  const [title, setTitle] = useState("Count");
+  const [unsent, setUnsent] = useState<Unsent[]>([]);
+  const left = unsent.filter((u) => u.met === undefined).length;
+  return (
+    <Frame title={title} beside={left > 0 && <span className="tag warn">{left} kept here</span>}>
+      {({ person, away }) => (
+        <Counting
+          id={id}
+          who={person?.username ?? ""}
+          away={away}
+          titled={setTitle}
+          unsent={unsent}
+          setUnsent={setUnsent}
+        />
+      )}
+    </Frame>
+  );
+}
+
+interface Props {
+  id: number;
+  who: string;
+  away: boolean;
+  titled: (title: string) => void;
+  unsent: Unsent[];
+  setUnsent: (unsent: Unsent[]) => void;
+}
+
+function Counting({ id, who, away, titled, unsent, setUnsent }: Props) {
+  const [pack, setPack] = useState<Kept | null>(null);
+  const [error, setError] = useState<unknown>(null);
+  const [place, setPlace] = useState("");
+  const [typed, setTyped] = useState("");
+  const [sought, setSought] = useState("");
+  const [camera, setCamera] = useState(false);
+  const [last, setLast] = useState<Last | null>(null);
+  const lastKey = useRef("");
+
+  const show = useCallback(
+    (kept: Kept) => {
+      setPack(kept);
+      titled(`${kept.name} · ${kept.number}`);
+    },
+    [titled],
+  );
+  const sync = useCallback(async () => {
+    const sent = await send();
+    setUnsent(await waiting(id));
+    const answer = sent.told.find((t) => t.key === lastKey.current);
+    if (answer) setLast(said(answer));
+    if (!sent.reached) return;
+    const fresh = await ok(client.GET("/api/counts/{number}/pack", { params: { path: { number: id } } }));
+    show(await takeAlong(fresh, who));
+  }, [id, who, setUnsent, show]);
+  const tried = useCallback(
+    () =>
+      sync().catch(async (failed: unknown) => {
+        if (!(await packOf(id))) setError(failed);
+      }),
+    [sync, id],
+  );
+
+  useEffect(() => {
+    void packOf(id).then((kept) => kept && show(kept));
+    void waiting(id).then(setUnsent);
+    void tried();
+    const timer = setInterval(() => void tried(), AGAIN);
+    return () => clearInterval(timer);
+  }, [id, show, setUnsent, tried]);
+  useEffect(() => {
+    if (!away) void tried();
+  }, [away, tried]);
+
+  const meet = async (code: string, how: Unsent["how"], device?: Device) => {
+    if (!pack || !code.trim()) return;
+    const found = device ?? resolve(pack.devices, code);
+    const met = await keep({
+      key: crypto.randomUUID(),
+      count: id,
+      how,
+      code: device ? device.number : code.trim(),
+      // Who ticks it at home says that it is where it belongs.
+      place: place || (how === "tick" ? (device?.place ?? "") : ""),
+      note: "",
+      at: Math.floor(Date.now() / 1000),
+    });
+    lastKey.current = met.key;
+    setLast(guessed(met.key, found, code, place));
+    if (found) show(await takeAlong(marked(pack, found), who));
+    setUnsent(await waiting(id));
+    void tried();
+  };
+
+  if (error && !pack) return <Problem error={error} retry={() => void tried()} />;
+  if (!pack) return <Waiting what="Taking the count along …" />;
+  const open = pack.state === "open";
+  const done = pack.devices.filter((d) => d.met).length;
+  const words = sought.trim().toLowerCase();
+  const still = pack.devices.filter(
+    (d) =>
+      !d.met &&
+      (!words ||
+        `${d.name} ${d.number} ${d.serial} ${d.kind} ${d.model} ${d.place}`.toLowerCase().includes(words)),
+  );
+  const refused = unsent.filter((u) => u.trouble);
+  return (
+    <div className="pb-6">
+      {camera && open && <Scanner found={(code) => void meet(code, "scan")} />}
+      <div className="grid gap-3 px-4 pt-3">
+        {!open && (
+          <p className="tag warn !whitespace-normal">
+            This count is {pack.state}: nothing more is noted in it.
+          </p>
+        )}
+        <div className="flex items-center gap-2">
+          <label className="flex min-w-0 flex-1 items-center gap-2 text-[13px]">
+            <span className="dim">I am at</span>
+            <input
+              className="input input-sm min-w-0 flex-1"
+              list="pocket-places"
+              value={place}
+              placeholder="where it belongs"
+              onChange={(e) => setPlace(e.target.value)}
+            />
+          </label>
+          <datalist id="pocket-places">
+            {pack.places.map((p) => (
+              <option key={p} value={p} />
+            ))}
+          </datalist>
+          <button
+            type="button"
+            className={`btn btn-sm ${camera ? "" : "btn-primary"}`}
+            disabled={!open}
+            aria-pressed={camera}
+            onClick={() => setCamera(!camera)}
+          >
+            {camera ? "Camera off" : "Scan"}
+          </button>
+        </div>
+        <form
+          className="flex gap-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            void meet(typed, "typed");
+            setTyped("");
+          }}
+        >
+          <input
+            className="input min-w-0 flex-1"
+            aria-label="Number, serial number or name"
+            placeholder="number, serial or name"
+            value={typed}
+            autoCapitalize="off"
+            autoCorrect="off"
+            onChange={(e) => setTyped(e.target.value)}
+          />
+          <button type="submit" className="btn" disabled={!open || !typed.trim()}>
+            Met
+          </button>
+        </form>
+        <p className="flex items-baseline text-[13.5px]">
+          <b>
+            {number(done)} of {number(pack.devices.length)}
+          </b>
+          <span className="dim ml-2 flex-1">met</span>
+        </p>
+        <progress
+          className="progress progress-primary h-2.5 w-full"
+          value={done}
+          max={pack.devices.length || 1}
+        />
+        {last && (
+          <LastMet
+            last={last}
+            count={id}
+            unsent={unsent}
+            changed={() => void waiting(id).then(setUnsent).then(tried)}
+          />
+        )}
+        {refused.length > 0 && (
+          <ul className="grid gap-1 text-[13px]" aria-label="Not noted">
+            {refused.map((u) => (
+              <li key={u.key} className="tag bad !block !whitespace-normal">
+                {u.code}: {u.trouble}
+              </li>
+            ))}
+          </ul>
+        )}
+        <div className="flex items-center gap-2 pt-1">
+          <h2 className="flex-1 text-[14px] font-semibold">Still to find</h2>
+          <input
+            type="search"
+            className="input input-sm w-40"
+            aria-label="Search what is still to find"
+            placeholder="search"
+            value={sought}
+            onChange={(e) => setSought(e.target.value)}
+          />
+        </div>
+        <ul className="sheet divide-y divide-base-300">
+          {still.slice(0, 200).map((d) => (
+            <li key={d.number} className="flex items-center gap-3 px-3 py-2">
+              <div className="min-w-0 flex-1 text-[13.5px]">
+                <b className="mono font-semibold">{d.name || d.number}</b>{" "}
+                <span className="dim">
+                  {[capital(d.kind), d.model, d.place].filter(Boolean).join(" · ")}
+                  {d.heard && `, heard ${agoWords(d.heard)}`}
+                </span>
+              </div>
+              <button
+                type="button"
+                className="btn btn-sm"
+                disabled={!open}
+                onClick={() => void meet(d.number, "tick", d)}
+              >
+                Here<span className="sr-only">: {d.name || d.number}</span>
+              </button>
+            </li>
+          ))}
+          {still.length === 0 && <li className="dim px-3 py-3 text-[13.5px]">All of them are met.</li>}
+        </ul>
+      </div>
+    </div>
+  );
+}
+
+/** What was met last, with a note and a photo: sent with it, or after it where it has been sent by then. */
+function LastMet({
+  last,
+  count,
+  unsent,
+  changed,
+}: {
+  last: Last;
+  count: number;
+  unsent: Unsent[];
+  changed: () => void;
+}) {
+  const mine = unsent.find((u) => u.key === last.key && u.met === undefined);
+  const [note, setNote] = useState("");
+  const add = async (more: { note?: string; photo?: Blob }) => {
+    if (mine) await change({ ...mine, ...more });
+    else if (last.id !== null) {
+      const met = {
+        key: crypto.randomUUID(),
+        count,
+        how: "tick" as const,
+        code: last.title,
+        place: "",
+        at: 0,
+      };
+      await keep({ note: "", ...met, ...more, met: last.id });
+    }
+    setNote("");
+    changed();
+  };
+  return (
+    <section className="sheet px-3.5 py-2.5" aria-label="Met last" aria-live="polite">
+      <div className="flex items-start gap-2">
+        <div className="min-w-0 flex-1">
+          <b className="mono text-[14.5px]">{last.title}</b>
+          <p className="dim text-[13px]">{last.beside}</p>
+        </div>
+        <span className={`tag ${last.tag}`}>{last.says}</span>
+      </div>
+      {(mine || last.id !== null) && (
+        <div className="mt-2 grid grid-cols-[1fr_auto_auto] gap-2">
+          <input
+            className="input input-sm min-w-0"
+            aria-label="Note"
+            placeholder="note"
+            value={note}
+            onChange={(e) => setNote(e.target.value)}
+          />
+          <button
+            type="button"
+            className="btn btn-sm"
+            disabled={!note.trim()}
+            onClick={() => void add({ note })}
+          >
+            Keep
+          </button>
+          <label className="btn btn-sm">
+            Photo
+            <input
+              type="file"
+              accept="image/*"
+              capture="environment"
+              className="sr-only"
+              onChange={(e) => {
+                const photo = e.target.files?.[0];
+                if (photo) void add({ photo });
+              }}
+            />
+          </label>
+        </div>
+      )}
+    </section>
+  );
+}
+
+function marked(pack: Kept, device: Device): Kept {
+  return {
+    ...pack,
+    devices: pack.devices.map((d) => (d.number === device.number ? { ...d, met: true } : d)),
+  };
+}
+
+function guessed(key: string, device: Device | undefined, code: string, place: string): Last {
+  if (!device)
+    return {
+      key,
+      id: null,
+      title: code.slice(0, 60),
+      beside: "not among those taken along",
+      tag: "note",
+      says: "kept",
+    };
+  const away = seemsElsewhere(device, place);
+  return {
+    key,
+    id: null,
+    title: device.name || device.number,
+    beside: [capital(device.kind), device.model, device.number].filter(Boolean).join(" · "),
+    tag: away ? "warn" : "ok",
+    says: away ? `belongs to ${device.place}` : "here, as expected",
+  };
+}
+
+const SAYS: Record<string, [string, string]> = {
+  found: ["ok", "here, as expected"],
+  elsewhere: ["warn", "belongs elsewhere"],
+  "not expected": ["warn", "not expected"],
+  unknown: ["bad", "no device known"],
+};
+
+function said(told: {
+  key: string;
+  id: number | null;
+  state: string | null;
+  number: string;
+  name: string;
+  place: string;
+  trouble: string;
+  beside: string[];
+}): Last {
+  const [tag, says] = SAYS[told.state ?? ""] ?? ["bad", told.trouble || "not noted"];
+  const title = told.name || told.number || "No device";
+  return {
+    key: told.key,
+    id: told.id,
+    title,
+    beside: [told.number, told.place, ...told.beside].filter(Boolean).join(" · "),
+    tag,
+    says,
+  };
+}

@@ -1,0 +1,118 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useNavigate } from "@tanstack/react-router";
+import { useEffect, useState } from "react";
+import { asks } from "../../api/asking";
+import { asRow } from "../../api/types";
+import { quoted } from "../../parts/ask/written";
+import { capital } from "../../parts/format";
+import { Problem } from "../../parts/Problem";
+import { Frame } from "./Frame";
+import { bare } from "./resolve";
+import { Scanner } from "./Scanner";
+
+const PAUSE = 120;
+const FIELDS = "name,number,kind,model,person,place";
+
+/** Finding a device by typing or scanning. */
+export function Find() {
+  return <Frame>{({ away }) => <Finding away={away} />}</Frame>;
+}
+
+/** A text as it is once typing pauses. */
+function usePaused(text: string): string {
+  const [paused, setPaused] = useState(text);
+  useEffect(() => {
+    const timer = setTimeout(() => setPaused(text), PAUSE);
+    return () => clearTimeout(timer);
+  }, [text]);
+  return paused;
+}
+
+function Finding({ away }: { away: boolean }) {
+  const navigate = useNavigate();
+  const [text, setText] = useState("");
+  const [camera, setCamera] = useState(false);
+  const [label, setLabel] = useState("");
+  const sought = usePaused(text.trim());
+  const asked = useQuery({
+    ...asks("/api/assets", { params: { query: { filter: quoted(sought), fields: FIELDS, limit: 12 } } }),
+    enabled: sought.length > 1 && !away,
+    placeholderData: (before) => before,
+    retry: false,
+  });
+  const labelled = useQuery({
+    ...asks("/api/labels/{code}", { params: { path: { code: label } } }),
+    enabled: label !== "",
+    retry: false,
+  });
+  const there = labelled.data?.asset;
+  useEffect(() => {
+    if (there !== undefined)
+      void navigate({ to: "/pocket/assets/$asset", params: { asset: String(there) }, search: {} });
+  }, [there, navigate]);
+  const scanned = (code: string) => {
+    setCamera(false);
+    const said = bare(code);
+    if (said !== code.trim() || /^[0-9A-Z]{9}$/.test(said)) setLabel(said);
+    else setText(said);
+  };
+  return (
+    <div className="pb-6">
+      {camera && <Scanner found={scanned} />}
+      <div className="grid gap-3 px-4 pt-4">
+        <div className="flex items-center gap-2">
+          <input
+            type="search"
+            className="input h-11 min-w-0 flex-1"
+            aria-label="Find a device"
+            placeholder="name, serial, address, person"
+            autoCapitalize="off"
+            autoCorrect="off"
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+          />
+          <button type="button" className="btn h-11" aria-pressed={camera} onClick={() => setCamera(!camera)}>
+            {camera ? "Off" : "Scan"}
+          </button>
+        </div>
+        {labelled.error && <Problem error={labelled.error} />}
+        {asked.error && <Problem error={asked.error} />}
+        {away && (
+          <p className="dim text-[13.5px]">Without signal only counts that were taken along are here.</p>
+        )}
+        {sought.length > 1 && asked.data && (
+          <ul className="sheet divide-y divide-base-300" aria-label="Found">
+            {asked.data.rows.map((found) => {
+              const row = asRow(found);
+              return (
+                <li key={String(row.id)}>
+                  <Link
+                    to="/pocket/assets/$asset"
+                    params={{ asset: String(row.id) }}
+                    search={{}}
+                    className="block px-3.5 py-2.5"
+                  >
+                    <b className="mono">{row.name || row.number}</b>
+                    <span className="dim block text-[13px]">
+                      {[capital(String(row.kind ?? "")), row.model, row.person, row.place]
+                        .filter(Boolean)
+                        .join(" · ")}
+                    </span>
+                  </Link>
+                </li>
+              );
+            })}
+            {asked.data.rows.length === 0 && (
+              <li className="dim px-3.5 py-3 text-[13.5px]">Nothing is called that.</li>
+            )}
+            {asked.data.total > asked.data.rows.length && (
+              <li className="dim px-3.5 py-2 text-[13px]">
+                {asked.data.total - asked.data.rows.length} more: type on
+              </li>
+            )}
+          </ul>
+        )}
+      </div>
+    </div>
+  );
+}
