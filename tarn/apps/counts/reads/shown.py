@@ -7,7 +7,16 @@ from typing import Any, cast
 
 from tarn.apps.counts.models import Count
 from tarn.apps.counts.reads.lines import CountedLine, lines_of
-from tarn.apps.counts.results import SampleOut, TakingLine, TakingLines, TakingOut, TakingPack, TakingPlace, TakingWhole
+from tarn.apps.counts.results import (
+    SampleOut,
+    TakingFigures,
+    TakingLine,
+    TakingLines,
+    TakingOut,
+    TakingPack,
+    TakingPlace,
+    TakingWhole,
+)
 from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.papers.held import papers_of
