@@ -2,12 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useDeferredValue } from "react";
 import { asksBy } from "../../api/asking";
-import { client, ok } from "../../api/client";
+import { ApiProblem, client, ok } from "../../api/client";
 import { Dialog } from "../Dialog";
 import { useDraft } from "../draft";
 import { FormFoot, TextField, Tick } from "../Form";
 import { plural } from "../format";
-import { Problem } from "../Problem";
 
 interface Props {
   /** Which devices; it can be changed here. */
@@ -52,7 +51,9 @@ export function CountDialog({ filter, close }: Props) {
         <TextField
           label="Which devices"
           {...field("filter")}
+          wrong={wrong("filter") ?? refusal(planned.error)}
           mono
+          rows={2}
           hint="a filter; nothing: the whole register"
         />
         <Tick label="Look at a random sample of them only" {...tick("sampled")} />
@@ -77,7 +78,6 @@ export function CountDialog({ filter, close }: Props) {
             />
           </div>
         )}
-        {planned.error && <Problem error={planned.error} />}
         <p className="dim pb-3 text-[13px]" role="status">
           {planned.error ? null : planned.data ? (
             <>
@@ -105,4 +105,10 @@ export function CountDialog({ filter, close }: Props) {
       </form>
     </Dialog>
   );
+}
+
+/** The words of a refusal; none where nothing was refused. */
+function refusal(error: unknown): string | undefined {
+  if (!error) return undefined;
+  return error instanceof ApiProblem ? error.problem.detail : String(error);
 }

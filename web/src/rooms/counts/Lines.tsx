@@ -115,6 +115,7 @@ export function Lines({ whole, state, place }: Props) {
           {
             key: "met",
             label: "Met",
+            spare: state === "missing",
             of: (l) => l.met_at,
             cell: (l) =>
               l.met_at && (
@@ -140,7 +141,13 @@ export function Lines({ whole, state, place }: Props) {
           },
           { key: "person", label: "Holder", of: (l) => l.person },
           { key: "serial", label: "Serial number", of: (l) => l.serial, mono: true, spare: true },
-          { key: "code", label: "Scanned", of: (l) => l.code, mono: true, spare: state === "found" },
+          {
+            key: "code",
+            label: "Scanned",
+            of: (l) => l.code,
+            mono: true,
+            spare: state === "found" || state === "missing",
+          },
           {
             key: "said",
             label: "Said of it",
