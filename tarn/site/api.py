@@ -48,6 +48,7 @@ from tarn.apps.exposure.grading.api import router as grading
 from tarn.apps.exposure.grading.api_acceptances import router as acceptances
 from tarn.apps.exposure.own.api import router as own_rules
 from tarn.apps.filling.api import router as filling
+from tarn.apps.handbooks.api import router as handbooks
 from tarn.apps.labels.api import router as labels
 from tarn.apps.licences.api import router as licences
 from tarn.apps.lifecycle.api import router as lifecycle
@@ -178,6 +179,7 @@ api.add_router("", pictures)
 api.add_router("", today)
 api.add_router("", labels)
 api.add_router("", counts)
+api.add_router("", handbooks)
 api.add_router("", boards)
 api.add_router("", licences)
 api.add_router("", lifecycle)

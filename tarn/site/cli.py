@@ -11,7 +11,7 @@ from tarn.site.asking import asked, fail
 from tarn.site.exposing import bom, exposure, feed, vex
 from tarn.site.ready import configure, ready
 from tarn.site.relying import depends, links, service, stops
-from tarn.site.telling import labels, today
+from tarn.site.telling import handbook, labels, today
 from tarn.site.upkeep import doctor, rebuild
 from tarn.site.weighing import versions
 
@@ -187,6 +187,7 @@ def worker(workers: Annotated[int, typer.Option(help="jobs at once")] = 2) -> No
     from tarn.apps.estate.custom.fields import refresh
     from tarn.apps.exposure import jobs as exposure_jobs  # noqa: F401  likewise
     from tarn.apps.filling import jobs as filling  # noqa: F401  (likewise)
+    from tarn.apps.handbooks import jobs as handbook_jobs  # noqa: F401  likewise
     from tarn.apps.people.turns import work_in_background
     from tarn.apps.reports import jobs as watches  # noqa: F401  (likewise)
     from tarn.apps.tasks import jobs as tasks  # noqa: F401  (likewise)
@@ -387,6 +388,7 @@ app.command()(links)
 app.command()(service)
 app.command()(today)
 app.command()(labels)
+app.command()(handbook)
 
 
 def main() -> None:

@@ -29,6 +29,8 @@ POST /boards  PUT /boards/{number}  DELETE /boards/{number}  POST /boards/chosen
 
 NEEDS = {
     "look": """
+        GET /handbooks  GET /handbooks/{number}  GET /handbooks/issues/{number}
+        GET /handbooks/issues/{number}/{format}  POST /handbooks/fill
         GET /counts  GET /counts/{number}  GET /counts/{number}/lines  GET /counts/{number}/protocol
         GET /organisations  GET /holders  GET /today  GET /boards
         POST /boards/answers  GET /labels/choices  GET /labels/{code}  GET /assets/{asset}/labels
@@ -76,6 +78,7 @@ NEEDS = {
         GET /services/between  GET /services/edges/{format}  GET /services/map
     """,
     "keep": """
+        POST /handbooks  PUT /handbooks/{number}  DELETE /handbooks/{number}  POST /handbooks/{number}/issues
         POST /assets/{asset}/papers  POST /papers-of/{kind}/{number}  DELETE /papers/{number}
         POST /sets  PUT /sets/{number}  DELETE /sets/{number}  POST /views  DELETE /views/{number}
         POST /phrases  PUT /phrases/{name}  DELETE /phrases/{name}
@@ -103,7 +106,7 @@ NEEDS = {
         POST /exposure/work  DELETE /exposure/work/{number}
     """,
     "plan": """
-        PUT /labels/words
+        PUT /labels/words  POST /handbooks/issues/{number}/decision
         POST /kinds  PUT /kinds/{number}  DELETE /kinds/{number}
         POST /own-fields  PUT /own-fields/{number}  DELETE /own-fields/{number}
         PUT /branches  DELETE /branches  POST /networks  PUT /networks/{number}

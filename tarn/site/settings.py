@@ -41,6 +41,7 @@ INSTALLED_APPS = [
     "tarn.apps.today",
     "tarn.apps.labels",
     "tarn.apps.counts",
+    "tarn.apps.handbooks",
 ]
 
 MIDDLEWARE = [

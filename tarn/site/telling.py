@@ -1,4 +1,4 @@
-"""`tarn today`, `tarn labels`: what wants a hand, and labels, from a shell."""
+"""`tarn today`, `tarn labels`, `tarn handbook`: what wants a hand, labels, and handbooks, from a shell."""
 
 from pathlib import Path
 from typing import Annotated
@@ -42,3 +42,35 @@ def labels(
         out.write_bytes(made)
     except OSError as fault:
         fail(f"{out} could not be written: {fault.strerror}.")
+
+
+def handbook(
+    name: Annotated[str, typer.Argument(help="the handbook, by its name")],
+    out: Annotated[Path, typer.Option("--out", help="the file to write; its ending tells the format")],
+    issue: Annotated[bool, typer.Option("--issue", help="issue it anew; else its last issue is written")] = False,
+) -> None:
+    """Write an issue of a handbook: PDF, DOCX, HTML or Markdown."""
+    ready()
+    from tarn.apps.handbooks.issuing import issue as issue_it
+    from tarn.apps.handbooks.models import Handbook
+    from tarn.apps.handbooks.writing.formats import FORMATS, file_of
+    from tarn.apps.people.actions.refusals import Invalid
+
+    form = out.suffix.removeprefix(".").lower()
+    if form not in FORMATS:
+        fail(f"{out.name} tells no format: it has to end in one of .{', .'.join(FORMATS)}.")
+    held = list(Handbook.objects.filter(name__iexact=name))
+    if len(held) != 1:
+        there = ", ".join(Handbook.objects.values_list("name", flat=True)) or "none yet"
+        fail(f"There are {len(held)} handbooks called “{name}”. Here are: {there}.")
+    try:
+        made = issue_it(None, held[0].pk) if issue else held[0].issues.filter(state="issued").first()
+    except Invalid as fault:
+        fail(str(fault))
+    if made is None:
+        fail(f"“{name}” was never issued; say --issue.")
+    try:
+        out.write_bytes(file_of(made, form)[1])
+    except OSError as fault:
+        fail(f"{out} could not be written: {fault.strerror}.")
+    typer.echo(f"{out}: {made}, {made.state}, {len(made.changed)} differences from the issue before.")

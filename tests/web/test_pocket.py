@@ -89,7 +89,7 @@ def test_a_label_is_scanned_a_count_goes_on_without_signal_and_its_protocol_is_s
     expect(hand.get_by_label("Met last")).to_contain_text("avrn-sw-01")
     expect(hand.get_by_text("1 of 5")).to_be_visible()
     hand.get_by_role("button", name="Camera off").click()
-    hand.get_by_role("button", name="Here: avrn-sw-02").click()
+    hand.get_by_role("listitem").filter(has_text="avrn-sw-02").get_by_role("button").click()
     hand.get_by_label("Number, serial number or name").fill("SX-foreign-7")
     hand.get_by_role("button", name="Met", exact=True).click()
     expect(hand.get_by_label("Met last")).to_contain_text("not among those taken along")

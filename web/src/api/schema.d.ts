@@ -5274,6 +5274,158 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/handbooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Handbooks
+         * @description Return the handbooks there are, and those that ship.
+         */
+        get: operations["tarn_apps_handbooks_api_all_handbooks"];
+        put?: never;
+        /**
+         * Begin
+         * @description Begin a handbook: from one that ships, from another, or empty.
+         */
+        post: operations["tarn_apps_handbooks_api_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handbooks/fill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fill Block
+         * @description Return a live block as it would be filled now.
+         */
+        post: operations["tarn_apps_handbooks_api_fill_block"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handbooks/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Handbook
+         * @description Return a handbook as it is being written.
+         */
+        get: operations["tarn_apps_handbooks_api_handbook"];
+        /**
+         * Keep
+         * @description Keep a handbook anew, from the version it was read at.
+         */
+        put: operations["tarn_apps_handbooks_api_keep"];
+        post?: never;
+        /**
+         * Drop
+         * @description Drop a handbook with its issues.
+         */
+        delete: operations["tarn_apps_handbooks_api_drop"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handbooks/{number}/issues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Issue
+         * @description Issue a handbook: all blocks filled as of now, and frozen.
+         */
+        post: operations["tarn_apps_handbooks_api_issue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handbooks/issues/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Issue Told
+         * @description Return an issue with all that was filled in, and what differs from the one before.
+         */
+        get: operations["tarn_apps_handbooks_api_issue_told"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handbooks/issues/{number}/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide
+         * @description Approve or refuse an issue that waits.
+         */
+        post: operations["tarn_apps_handbooks_api_decide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handbooks/issues/{number}/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Issue File
+         * @description Return an issue as a file: pdf, docx, html or md.
+         */
+        get: operations["tarn_apps_handbooks_api_issue_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards": {
         parameters: {
             query?: never;
@@ -14359,6 +14511,308 @@ export interface components {
              * @default
              */
             words: string;
+        };
+        /**
+         * HandbookLine
+         * @description A handbook in the list; `waits`: an issue waits for a second person.
+         */
+        HandbookLine: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** Made By */
+            made_by: string;
+            /** Organisation */
+            organisation: string | null;
+            /** Issued */
+            issued: number;
+            /** Last */
+            last: string | null;
+            /** Waits */
+            waits: boolean;
+            /** Rule */
+            rule: string;
+            /** Trouble */
+            trouble: string;
+        };
+        /** HandbooksOut */
+        HandbooksOut: {
+            /** Handbooks */
+            handbooks: components["schemas"]["HandbookLine"][];
+            /** Shipped */
+            shipped: components["schemas"]["ShippedOut"][];
+        };
+        /** ShippedOut */
+        ShippedOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /** HandbookOut */
+        HandbookOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Place */
+            place: string;
+            /** Rule */
+            rule: string;
+            /** Rule Words */
+            rule_words: string;
+            /** To */
+            to: string[];
+            /** Formats */
+            formats: string[];
+            /** Approved */
+            approved: boolean;
+            /** Next At */
+            next_at: string | null;
+            /** Trouble */
+            trouble: string;
+            /** Version */
+            version: number;
+            /** Issues */
+            issues: components["schemas"]["IssueLine"][];
+            /** Kinds */
+            kinds: components["schemas"]["LiveKindOut"][];
+            /** Variables */
+            variables: {
+                [key: string]: string;
+            };
+        };
+        /** IssueLine */
+        IssueLine: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: number;
+            /** At */
+            at: string;
+            /** State */
+            state: string;
+            /** Asked By */
+            asked_by: string;
+            /** Decided By */
+            decided_by: string;
+            /** Decided At */
+            decided_at: string | null;
+            /** Why */
+            why: string;
+            /** Changed */
+            changed: number;
+            /** Unsent */
+            unsent: number;
+            /** Trouble */
+            trouble: string;
+        };
+        /** LiveKindOut */
+        LiveKindOut: {
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** What */
+            what: string;
+            /** Settings */
+            settings: components["schemas"]["LiveSettingOut"][];
+        };
+        /** LiveSettingOut */
+        LiveSettingOut: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Kind */
+            kind: string;
+            /** Needed */
+            needed: boolean;
+        };
+        /**
+         * HandbookNew
+         * @description A handbook to begin: from one that ships, from another one here, or empty.
+         */
+        HandbookNew: {
+            /** Name */
+            name: string;
+            /**
+             * Template
+             * @default
+             */
+            template: string;
+            /** Copy Of */
+            copy_of?: number | null;
+            /** Organisation */
+            organisation?: number | null;
+        };
+        /**
+         * Filled
+         * @description What a live block was filled with: a table, facts, a figure or words; `trouble`: why it could not be; `note`: of
+         *     what and of which day it is; `cut`: how many rows there are beside those kept.
+         */
+        Filled: {
+            /** Title */
+            title: string;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "table" | "facts" | "figure" | "words";
+            /** Note */
+            note: string;
+            /** Columns */
+            columns: string[];
+            /** Rows */
+            rows: string[][];
+            /** Figure */
+            figure: string;
+            /** Cut */
+            cut: number;
+            /** Trouble */
+            trouble: string;
+        };
+        /**
+         * FillIn
+         * @description A live block to be filled as it would be now.
+         */
+        FillIn: {
+            /** Kind */
+            kind: string;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Handbook */
+            handbook?: number | null;
+        };
+        /**
+         * HandbookIn
+         * @description A handbook as it is kept, from the version it was read at.
+         */
+        HandbookIn: {
+            /** Name */
+            name: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Rule
+             * @default
+             */
+            rule: string;
+            /** To */
+            to?: string[];
+            /** Formats */
+            formats?: ("pdf" | "docx" | "html" | "md")[];
+            /**
+             * Approved
+             * @default false
+             */
+            approved: boolean;
+            /** Version */
+            version: number;
+        };
+        /**
+         * Difference
+         * @description One difference: in prose under a heading, or in a block. Of what came or went one side is empty.
+         */
+        Difference: {
+            /** Where */
+            where: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "prose" | "row" | "figure" | "block";
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+        };
+        /**
+         * IssueOut
+         * @description An issue with all that was filled in.
+         */
+        IssueOut: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: number;
+            /** At */
+            at: string;
+            /** State */
+            state: string;
+            /** Asked By */
+            asked_by: string;
+            /** Decided By */
+            decided_by: string;
+            /** Decided At */
+            decided_at: string | null;
+            /** Why */
+            why: string;
+            /** Changed */
+            changed: number;
+            /** Unsent */
+            unsent: number;
+            /** Trouble */
+            trouble: string;
+            /** Title */
+            title: string;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Filled */
+            filled: {
+                [key: string]: components["schemas"]["Filled"];
+            };
+            /** Variables */
+            variables: {
+                [key: string]: string;
+            };
+            /** Changes */
+            changes: components["schemas"]["Difference"][];
+        };
+        /**
+         * DecideIn
+         * @description Whether an issue is approved, and why.
+         */
+        DecideIn: {
+            /** Approve */
+            approve: boolean;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /**
          * BoardOut
@@ -25998,6 +26452,297 @@ export interface operations {
             header?: never;
             path: {
                 number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_handbooks_api_all_handbooks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandbooksOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_apps_handbooks_api_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandbookNew"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandbookOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_handbooks_api_fill_block: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FillIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Filled"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_handbooks_api_handbook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandbookOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_handbooks_api_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandbookIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandbookOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_handbooks_api_drop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_handbooks_api_issue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IssueOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_handbooks_api_issue_told: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IssueOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            422: components["responses"]["Problem422"];
+        };
+    };
+    tarn_apps_handbooks_api_decide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecideIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IssueOut"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_handbooks_api_issue_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                format: string;
             };
             cookie?: never;
         };

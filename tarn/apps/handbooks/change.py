@@ -1,0 +1,111 @@
+"""Writing handbooks: begun, kept from version to version, dropped."""
+
+import time
+from typing import Any
+
+from django.core.exceptions import ValidationError
+from django.core.validators import validate_email
+from django.db import transaction
+
+from tarn.apps.estate.asking.dial import zone
+from tarn.apps.handbooks.inputs import HandbookIn, HandbookNew
+from tarn.apps.handbooks.issuing import with_parts
+from tarn.apps.handbooks.models import Draft, Handbook
+from tarn.apps.people.actions.audit import record
+from tarn.apps.people.actions.organisations import owner
+from tarn.apps.people.actions.refusals import Invalid, once, require_version
+from tarn.apps.people.actions.rows import inverse, rows_undoer
+from tarn.apps.people.roles import require
+from tarn.apps.people.scope import visible
+from tarn.core.handbooks.document import HandbookError, check
+from tarn.core.handbooks.shipped import HANDBOOKS
+from tarn.core.schedule import ScheduleError, next_after
+
+_UNDO = "put a handbook back"
+rows_undoer(_UNDO, Handbook, "keep", ("drafts", "issues"))
+_TAKEN = "A handbook of this name is there already."
+MOST_DRAFTS = 200
+
+
+def begin(user: Any, data: HandbookNew) -> Handbook:
+    """Begin a handbook. Raises Invalid, Handbook.DoesNotExist."""
+    require(user, "keep")
+    name = _named(data.name)
+    text = ""
+    if data.copy_of is not None:
+        document = visible(Handbook).get(pk=data.copy_of).document
+    elif data.template:
+        if data.template not in HANDBOOKS:
+            raise Invalid("template", f"No handbook “{data.template}” ships; {', '.join(HANDBOOKS)} do.")
+        document, text = HANDBOOKS[data.template].document, HANDBOOKS[data.template].text
+    else:
+        document = {"type": "doc", "content": [{"type": "paragraph"}]}
+    now = int(time.time())
+    with once("name", _TAKEN):
+        made = Handbook.objects.create(
+            name=name, text=text, document=document, made_by=user.username, made_at=now,
+            organisation=owner(data.organisation), formats=["pdf"],
+        )  # fmt: skip
+        _kept(made, user.username, now)
+        record(user, "began a handbook", name, undo=inverse(_UNDO, made, made=True))
+    return made
+
+
+def _named(said: str) -> str:
+    name = " ".join(said.split())
+    if not name:
+        raise Invalid("name", "A handbook needs a name.")
+    return name
+
+
+def _kept(held: Handbook, who: str, now: int) -> None:
+    Draft.objects.create(handbook=held, version=held.version, document=held.document, made_by=who, made_at=now)
+    old = held.drafts.order_by("-version")[MOST_DRAFTS:].values_list("pk", flat=True)
+    Draft.objects.filter(pk__in=list(old)).delete()
+
+
+def keep(user: Any, number: int, data: HandbookIn) -> Handbook:
+    """Keep a handbook anew, from the version it was read at. Raises Invalid, Stale, Handbook.DoesNotExist."""
+    require(user, "keep")
+    name = _named(data.name)
+    try:
+        document = check(data.document)
+    except HandbookError as fault:
+        raise Invalid("document", str(fault)) from None
+    now = int(time.time())
+    try:
+        next_at = next_after(data.rule, now, str(zone())) if data.rule.strip() else None
+    except ScheduleError as fault:
+        raise Invalid("rule", str(fault)) from None
+    for to in data.to:
+        try:
+            validate_email(to)
+        except ValidationError:
+            raise Invalid("to", f"“{to}” is no address of mail.") from None
+    if data.to and not data.formats:
+        raise Invalid("formats", "Say in which format it is sent.")
+    with once("name", _TAKEN):
+        held: Handbook = visible(Handbook).select_for_update().get(pk=number)
+        now_told = {"version": held.version, "document": held.document}
+        require_version(held, data.version, f"“{held.name}”", now_told)
+        with_parts(document, (held.pk,))
+        back = inverse(_UNDO, held)
+        held.name, held.text, held.document, held.place = name, data.text.strip(), document, data.place.strip()
+        held.rule, held.next_at, held.trouble = data.rule.strip(), next_at, ""
+        held.to, held.formats, held.approved = data.to, list(data.formats), data.approved
+        held.version += 1
+        held.save()
+        _kept(held, user.username, now)
+        record(user, "changed a handbook", name, undo=back)
+    return held
+
+
+def drop_handbook(user: Any, number: int) -> None:
+    """Drop a handbook with its issues; the audit trail can bring them back. Raises Handbook.DoesNotExist."""
+    require(user, "keep")
+    held = visible(Handbook).get(pk=number)
+    with transaction.atomic():
+        back = inverse(_UNDO, held, ("drafts", "issues"))
+        name = held.name
+        held.delete()
+        record(user, "dropped a handbook", name, undo=back)
