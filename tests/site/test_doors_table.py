@@ -38,6 +38,7 @@ def test_a_call_that_changes_something_needs_more_than_to_look():
     changes = {d for d, need in doors.NEEDED.items() if need == "look" and not d.startswith("GET ")}
     said = {
         "POST /boards/answers",
+        "POST /handbooks/fill",
         "POST /filter",
         "POST /filter/draft",
         "POST /filter/narrowed",

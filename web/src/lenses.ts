@@ -3,6 +3,7 @@
 import { lazy } from "react";
 import type { Lens } from "./rooms/estate/Estate";
 import type { View } from "./rooms/lifecycle/Lifecycle";
+import type { ReportView } from "./rooms/reports/Reports";
 
 /** Ways to look at a selection of the estate, beside the register itself. */
 export const LENSES: Lens[] = [
@@ -47,6 +48,16 @@ export const LENSES: Lens[] = [
     label: "Cross-check",
     padded: false,
     Shown: lazy(() => import("./rooms/estate/CrossCheck").then((m) => ({ default: m.CrossCheck }))),
+  },
+];
+
+/** Views of the room of reports that other rooms have. */
+export const REPORT_VIEWS: ReportView[] = [
+  {
+    key: "handbooks",
+    label: "Handbooks",
+    hint: "documents with prose and blocks that are filled afresh each time they are issued",
+    Shown: lazy(() => import("./rooms/handbooks/Handbooks").then((m) => ({ default: m.Handbooks }))),
   },
 ];
 

@@ -8,7 +8,7 @@ import {
   retainSearchParams,
   stripSearchParams,
 } from "@tanstack/react-router";
-import { LENSES, LIFECYCLE_VIEWS } from "./lenses";
+import { LENSES, LIFECYCLE_VIEWS, REPORT_VIEWS } from "./lenses";
 import { Empty, Failed } from "./parts/Problem";
 import { Shell } from "./parts/Shell";
 import { SignIn } from "./rooms/signin/SignIn";
@@ -220,10 +220,23 @@ const pocketMine = createRoute({
   path: "/pocket/mine",
   component: lazyRouteComponent(() => import("./rooms/pocket/pages"), "Mine"),
 });
+const handbook = createRoute({
+  getParentRoute: () => root,
+  path: "/handbooks/$handbook",
+  component: lazyRouteComponent(() => import("./rooms/handbooks/HandbookPage"), "HandbookPage"),
+});
+const handbookIssue = createRoute({
+  getParentRoute: () => root,
+  path: "/handbooks/issues/$issue",
+  component: lazyRouteComponent(() => import("./rooms/handbooks/IssuePage"), "IssuePage"),
+});
 const reports = createRoute({
   getParentRoute: () => root,
   path: "/reports",
-  component: lazyRouteComponent(() => import("./rooms/reports/Reports"), "Reports"),
+  component: lazyRouteComponent(async () => {
+    const { Reports } = await import("./rooms/reports/Reports");
+    return { default: () => <Reports more={REPORT_VIEWS} /> };
+  }),
 });
 const compose = createRoute({
   getParentRoute: () => root,
@@ -299,6 +312,8 @@ const routeTree = root.addChildren([
   pocketPeople,
   pocketMine,
   count,
+  handbook,
+  handbookIssue,
   home,
   signIn,
   today,

@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
-import { useState } from "react";
+import { Suspense, useState } from "react";
 import { asks } from "../../api/asking";
 
 import { useDial } from "../../parts/dial";
 import { useMay } from "../../parts/me";
-import { Unanswered } from "../../parts/Problem";
+import { Unanswered, Waiting } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
@@ -19,11 +19,21 @@ const VIEWS: [string | undefined, string, string][] = [
   ["mailbox", "Mailbox", "mail delivered here"],
 ];
 
+/** A view that another room has. */
+export interface ReportView {
+  key: string;
+  label: string;
+  hint: string;
+  Shown: React.ComponentType;
+}
+
 /** Reports, watches, and the mail they wrote. */
-export function Reports() {
+export function Reports({ more }: { more: ReportView[] }) {
   const { tab } = useSearch({ strict: false }) as Search;
   const navigate = useNavigate();
-  const view = VIEWS.find(([key]) => key === tab) ?? VIEWS[0];
+  const views = [...VIEWS, ...more.map((m): (typeof VIEWS)[number] => [m.key, m.label, m.hint])];
+  const view = views.find(([key]) => key === tab) ?? VIEWS[0];
+  const other = more.find((m) => m.key === tab);
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-3.5 pb-2">
@@ -31,7 +41,7 @@ export function Reports() {
         <span className="dim text-[13.5px]">{view?.[2]}</span>
       </div>
       <nav aria-label="Views of reports" className="mb-3 flex flex-wrap gap-1 border-b border-base-300">
-        {VIEWS.map(([key, label]) => (
+        {views.map(([key, label]) => (
           <button
             key={label}
             type="button"
@@ -53,6 +63,11 @@ export function Reports() {
       {tab === undefined && <List />}
       {tab === "watches" && <Watches />}
       {tab === "mailbox" && <Mailbox />}
+      {other && (
+        <Suspense fallback={<Waiting what="Opening …" />}>
+          <other.Shown />
+        </Suspense>
+      )}
     </div>
   );
 }
