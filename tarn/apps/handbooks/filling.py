@@ -13,6 +13,7 @@ from tarn.apps.estate.asking.dial import day_of, zone
 from tarn.apps.estate.register.rows import rows_of
 from tarn.apps.reports.reads.asking import ask, found
 from tarn.apps.reports.writing import heading, shown
+from tarn.apps.services.kept.results import ServiceBrief
 from tarn.apps.services.kept.shown import service, services
 from tarn.apps.services.standing.links import links
 from tarn.apps.services.standing.subnets import subnets
@@ -94,7 +95,7 @@ def _devices(asked: Asked, made: Filled) -> Filled:
     here = zone()
     rows = rows_of("asset", names, question(asked.filter(), asked.at), "", names[:1])
     told = ([shown(row[n], FIELDS[n].type, here) for n in names] for row in rows)
-    return _table(made, [FIELDS[n].label for n in names], told, asked.most)
+    return _table(made, [FIELDS[n].heading for n in names], told, asked.most)
 
 
 def _figure(asked: Asked, made: Filled) -> Filled:
@@ -105,12 +106,17 @@ def _figure(asked: Asked, made: Filled) -> Filled:
 
 
 def _services(asked: Asked, made: Filled) -> Filled:
-    told = sorted(services(asked.at), key=lambda s: (s["promise"] is None, s["promise"] or 0, s["name"]))
+    told = _by_promise(asked.at)
     rows = [
         [s["name"], _within(s["promise"]), s["importance"], s["owner"], ", ".join(p["name"] for p in s["parts"])]
         for s in told
     ]
     return _table(made, ["Service", "Back within", "Importance", "Who decides", "Parts"], rows, MOST_ROWS)
+
+
+def _by_promise(at: int | None) -> list[ServiceBrief]:
+    """Return services, those that are promised back first at the top."""
+    return sorted(services(at), key=lambda s: (s["promise"] is None, s["promise"] or 0, s["name"]))
 
 
 def _within(minutes: int | None) -> str:
@@ -163,7 +169,7 @@ def _people(asked: Asked, made: Filled) -> Filled:
     if asked.settings.get("service"):
         told = [_service_named(asked)]
     else:
-        told = [service(s["id"], asked.at) for s in services(asked.at)]
+        told = [service(s["id"], asked.at) for s in _by_promise(asked.at)]
     rows = [[s["name"], s["owner"], ", ".join(s["deputies"]), s["hours"]] for s in told]
     return _table(made, ["Service", "Who decides", "Deputies", "Hours"], rows, MOST_ROWS)
 
@@ -205,7 +211,9 @@ def _plate(asked: Asked, made: Filled) -> Filled:
         raise NoFilling(f"There is no asset “{asked.settings.get('asset', '')}” on that day.")
     here = zone()
     made["shape"] = "facts"
-    made["rows"] = [[FIELDS[n].label, shown(row[n], FIELDS[n].type, here)] for n in _PLATE if row[n] not in (None, "")]
+    made["rows"] = [
+        [FIELDS[n].heading, shown(row[n], FIELDS[n].type, here)] for n in _PLATE if row[n] not in (None, "")
+    ]
     return made
 
 

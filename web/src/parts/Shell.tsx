@@ -23,14 +23,16 @@ function Mark() {
   );
 }
 
+/** Pages that belong to a room though their address is another. */
+const ALSO: Record<string, string[]> = {
+  "/estate": ["/assets", "/people", "/branches", "/sets", "/kinds", "/fill-rules", "/tasks"],
+  "/lifecycle": ["/counts"],
+  "/reports": ["/handbooks"],
+};
+
 function Room({ to, children, badge }: { to: string; children: string; badge?: number }) {
   const path = useRouterState({ select: (s) => s.location.pathname });
-  const on =
-    path.startsWith(to) ||
-    (to === "/estate" &&
-      ["/assets", "/people", "/branches", "/sets", "/kinds", "/fill-rules", "/tasks"].some((p) =>
-        path.startsWith(p),
-      ));
+  const on = path.startsWith(to) || ALSO[to]?.some((p) => path.startsWith(p));
   return (
     <Link
       to={to}

@@ -109,7 +109,7 @@ def _of_question(told: CardAnswer, card: Card, at: int | None) -> None:
             raise CardError("columns", f"There is no field “{unknown[0]}”.")
         rows = list(rows_of("asset", names, asked, "", names[:1], ROWS))
         told["count"] = count(asked)
-        told["columns"] = [{"name": n, "label": FIELDS[n].label, "type": FIELDS[n].type} for n in names]
+        told["columns"] = [{"name": n, "label": FIELDS[n].heading, "type": FIELDS[n].type} for n in names]
         told["rows"], told["assets"] = [[r[n] for n in names] for r in rows], [r["id"] for r in rows]
         return
     told["count"] = number = count(asked)

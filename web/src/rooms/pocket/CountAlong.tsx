@@ -1,5 +1,6 @@
 import { useParams } from "@tanstack/react-router";
 import { useCallback, useEffect, useRef, useState } from "react";
+import { toast } from "sonner";
 import { client, ok } from "../../api/client";
 import { agoWords, capital, count as number } from "../../parts/format";
 import { Problem, Waiting } from "../../parts/Problem";
@@ -30,6 +31,7 @@ interface Last {
 }
 
 const AGAIN = 12_000;
+const MOST_BYTES = 50_000_000;
 
 /** Counting with a phone: scan, type or tick; what is met is kept here until Tarn has noted it. */
 export function CountAlong() {
@@ -275,7 +277,7 @@ function LastMet({
 }) {
   const mine = unsent.find((u) => u.key === last.key && u.met === undefined);
   const [note, setNote] = useState("");
-  const add = async (more: { note?: string; photo?: Blob }) => {
+  const add = async (more: { note?: string; photo?: ArrayBuffer }) => {
     if (mine) await change({ ...mine, ...more });
     else if (last.id !== null) {
       const met = {
@@ -326,7 +328,10 @@ function LastMet({
               className="sr-only"
               onChange={(e) => {
                 const photo = e.target.files?.[0];
-                if (photo) void add({ photo });
+                e.target.value = "";
+                if (!photo) return;
+                if (photo.size > MOST_BYTES) toast.error("A photo may have 50 MB; this one is larger.");
+                else void photo.arrayBuffer().then((bytes) => add({ photo: bytes }));
               }}
             />
           </label>

@@ -42,7 +42,7 @@ async function sendAll(): Promise<Sent> {
     if (one.met === undefined || one.trouble) continue;
     const body = new FormData();
     body.set("text", one.note);
-    if (one.photo) body.set("file", one.photo, "photo.jpg");
+    if (one.photo) body.set("file", new Blob([one.photo]), "photo.jpg");
     try {
       await postForm(`/api/papers-of/met/${one.met}`, body);
       await drop(one.key);

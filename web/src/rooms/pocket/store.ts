@@ -22,7 +22,7 @@ export interface Waiting {
   at: number;
   /** The order in which things were met. */
   turn: number;
-  photo?: Blob;
+  photo?: ArrayBuffer;
   /** The number Tarn has given it, where only its photo, or a note on it, is still to be sent. */
   met?: number;
   trouble?: string;
