@@ -73,6 +73,8 @@ def checked(card: Card) -> Card:
 
 
 def days_of(until: int, days: int) -> list[int]:
-    """Return the moments of a line that ends at one: as many as there are points, or days where those are fewer."""
+    """Return the moments of a line that ends at one: as many as there are points, or days where those are fewer. Those
+    before the last are beginnings of days, so that what was reckoned of them serves all day."""
     points = min(MOST_POINTS, days + 1)
-    return [until - round(days * DAY * n / (points - 1)) for n in range(points - 1, -1, -1)]
+    evenly = (until - round(days * DAY * n / (points - 1)) for n in range(points - 1, 0, -1))
+    return [*(moment - moment % DAY for moment in evenly), until]

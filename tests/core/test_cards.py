@@ -42,6 +42,7 @@ def test_every_way_of_showing_can_be_had():
 @given(st.integers(10**9, 2 * 10**9), st.integers(1, 730))
 def test_a_line_begins_and_ends_on_its_days_and_goes_forward(until, days):
     told = days_of(until, days)
-    assert (told[0], told[-1]) == (until - days * DAY, until)
+    assert (told[0], told[-1]) == ((until - days * DAY) // DAY * DAY, until)
+    assert all(moment % DAY == 0 for moment in told[:-1])
     assert len(told) == min(MOST_POINTS, days + 1)
     assert told == sorted(set(told))

@@ -93,9 +93,12 @@ def _devices(asked: Asked, made: Filled) -> Filled:
     if unknown := next((n for n in names if n not in FIELDS), None):
         raise NoFilling(f"There is no field “{unknown}”.")
     here = zone()
-    rows = rows_of("asset", names, question(asked.filter(), asked.at), "", names[:1])
+    wanted = question(asked.filter(), asked.at)
+    rows = rows_of("asset", names, wanted, "", names[:1], asked.most)
     told = ([shown(row[n], FIELDS[n].type, here) for n in names] for row in rows)
-    return _table(made, [FIELDS[n].heading for n in names], told, asked.most)
+    made = _table(made, [FIELDS[n].heading for n in names], told, asked.most)
+    made["cut"] = count(wanted) - len(made["rows"])
+    return made
 
 
 def _figure(asked: Asked, made: Filled) -> Filled:

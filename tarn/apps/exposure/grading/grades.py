@@ -1,6 +1,7 @@
 """Grades of findings: the tree's answers that follow from the vulnerability, and those that follow from the device."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from ipaddress import ip_address
 from typing import Any
 
@@ -61,6 +62,7 @@ def _read(at: int | None, marked: tuple[str, ...]) -> Devices:
     return Devices(outside, important, frozenset(by_network), frozenset(carrying))
 
 
+@lru_cache(100_000)
 def from_outside(address: str) -> bool:
     """Whether an address is one the whole internet can route to (RFC 6890)."""
     try:
