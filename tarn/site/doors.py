@@ -106,7 +106,8 @@ NEEDS = {
         POST /exposure/work  DELETE /exposure/work/{number}
     """,
     "plan": """
-        PUT /labels/words  POST /handbooks/issues/{number}/decision
+        PUT /labels/words  POST /labels/schemes  PUT /labels/schemes/{number}  DELETE /labels/schemes/{number}
+        POST /handbooks/issues/{number}/decision
         POST /kinds  PUT /kinds/{number}  DELETE /kinds/{number}
         POST /own-fields  PUT /own-fields/{number}  DELETE /own-fields/{number}
         PUT /branches  DELETE /branches  POST /networks  PUT /networks/{number}
@@ -172,7 +173,8 @@ COMPANY = """
     POST /software/rulings  DELETE /software/rulings/{number}
     POST /scripts  PUT /scripts/{number}  DELETE /scripts/{number}  POST /scripts/{number}/review
     POST /lifecycle/support-ends  DELETE /lifecycle/support-ends/{number}  PUT /lifecycle/steps
-    PUT /labels/words  PUT /valuation/energy  PUT /money/ledger  POST /money/rates
+    PUT /labels/words  POST /labels/schemes  PUT /labels/schemes/{number}  DELETE /labels/schemes/{number}
+    PUT /valuation/energy  PUT /money/ledger  POST /money/rates
     POST /valuation/rules  PUT /valuation/rules/{number}  DELETE /valuation/rules/{number}
     POST /valuation/rules/{number}/up
     GET /feeds  GET /feeds/choices  GET /feeds/{number}  POST /feeds  POST /feeds/test  POST /feeds/documents

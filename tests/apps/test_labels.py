@@ -40,6 +40,31 @@ def pages(pdf):
     return out
 
 
+def test_company_numbers_are_given_by_kind_with_a_check_digit_and_once(printed, as_role, estate):
+    manager = as_role("manager")
+    laptops = {"name": "Laptops", "kinds": ["laptop"], "prefix": "SF-L", "digits": 4, "check": "mod 11,10", "next": 794}
+    assert send(manager, "post", "/labels/schemes", laptops).json()[0]["example"] == "SF-L07945"
+    others = send(manager, "post", "/labels/schemes", {"name": "Others", "prefix": "SF-", "digits": 3}).json()
+    assert [s["name"] for s in others] == ["Laptops", "Others"]
+    ((_, text),) = printed(give_numbers=True)
+    for number in ("SF-L07945", "SF-001", "SF-002", "SF-003"):
+        assert number in text
+    asked = {"filter": "own_number = SF-L07945", "fields": "name,own_number"}
+    (row,) = manager.get("/api/assets", asked).json()["rows"]
+    assert row["name"] == "salt-lt-01"
+    ((_, again),) = printed(give_numbers=True)  # they have their numbers by now
+    assert "SF-004" not in again
+    assert "SF-L07945" in again
+    assert [s["next"] for s in manager.get("/api/labels/choices").json()["schemes"]] == [795, 4]
+    for wrong, field in (
+        ({"kinds": ["laptop"]}, "kinds"),
+        ({"kinds": []}, "kinds"),
+        ({"kinds": ["till"], "digits": 0}, "digits"),
+    ):
+        refused = send(manager, "post", "/labels/schemes", {"name": "More", **wrong})
+        assert (refused.status_code, refused.json()["field"]) == (422, field)
+
+
 def test_every_label_is_read_back_and_leads_to_its_device(printed, as_role, estate):
     ((codes, text),) = printed()
     assert len(codes) == 4

@@ -134,4 +134,5 @@ class TakingPack(TypedDict):
     name: str
     state: str
     places: list[str]
+    counters: dict[str, str]
     devices: list[PackDevice]

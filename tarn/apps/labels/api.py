@@ -4,14 +4,16 @@ from collections.abc import Callable
 from typing import TypeVar
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router
+from ninja import Router, Status
 from ninja.errors import HttpError
 
-from tarn.apps.labels import finding, printing
-from tarn.apps.labels.inputs import PrintIn, WordsIn
-from tarn.apps.labels.models import LabelWords
-from tarn.apps.labels.results import FoundOut, LabelChoices, LabelOut, WordsOut
+from tarn.apps.labels import finding, numbering, printing
+from tarn.apps.labels.inputs import PrintIn, SchemeIn, WordsIn
+from tarn.apps.labels.models import LabelWords, NumberScheme
+from tarn.apps.labels.results import FoundOut, LabelChoices, LabelOut, SchemeOut, WordsOut
+from tarn.apps.people.answers import or_404
 from tarn.core.labels import CODE_KINDS, SHEETS
+from tarn.core.numbering import CHECKS
 
 router = Router(tags=["labels"])
 Told = TypeVar("Told")
@@ -37,6 +39,8 @@ def choices(request: HttpRequest) -> LabelChoices:
             for s in SHEETS.values()
         ],
         "codes": list(CODE_KINDS),
+        "schemes": numbering.schemes(),
+        "checks": list(CHECKS),
         "words": _words(printing.words()),
     }
 
@@ -45,6 +49,27 @@ def choices(request: HttpRequest) -> LabelChoices:
 def change_words(request: HttpRequest, data: WordsIn) -> WordsOut:
     """Say what labels and the finder's page say."""
     return _words(printing.change_words(request.user, data))
+
+
+@router.post("/labels/schemes", response=list[SchemeOut])
+def make_scheme(request: HttpRequest, data: SchemeIn) -> list[SchemeOut]:
+    """Make a numbering scheme."""
+    numbering.make_scheme(request.user, data)
+    return numbering.schemes()
+
+
+@router.put("/labels/schemes/{int:number}", response=list[SchemeOut])
+def change_scheme(request: HttpRequest, number: int, data: SchemeIn) -> list[SchemeOut]:
+    """Change a numbering scheme, from the version it was read at."""
+    or_404(NumberScheme, lambda n: numbering.change_scheme(request.user, n, data), number, "numbering scheme")
+    return numbering.schemes()
+
+
+@router.delete("/labels/schemes/{int:number}", response={204: None})
+def drop_scheme(request: HttpRequest, number: int) -> Status[None]:
+    """Drop a numbering scheme; numbers it gave stay."""
+    or_404(NumberScheme, lambda n: numbering.drop_scheme(request.user, n), number, "numbering scheme")
+    return Status(204, None)
 
 
 @router.post("/labels/print", response={200: None})

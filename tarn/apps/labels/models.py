@@ -2,6 +2,8 @@
 
 from django.db import models
 
+from tarn.apps.people.naming import Named
+
 
 class Label(models.Model):
     """A label of a device. It hangs on a document of the device's evidence, and goes where that goes when devices are
@@ -35,3 +37,16 @@ class LabelWords(models.Model):
 
     def __str__(self) -> str:
         return self.company
+
+
+class NumberScheme(Named):
+    """How the company numbers devices of some kinds (of none: all others): a prefix, figures, and what checks them."""
+
+    kinds = models.JSONField(default=list)
+    prefix = models.CharField(max_length=12, blank=True)
+    digits = models.IntegerField(default=5)
+    check_kind = models.CharField(max_length=12, default="none")
+    next = models.BigIntegerField(default=1)
+
+    class Meta(Named.Meta):
+        pass

@@ -14,6 +14,7 @@ from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.labels.drawing import Drawn, as_pdf
 from tarn.apps.labels.inputs import PrintIn, WordsIn
 from tarn.apps.labels.models import Label, LabelWords
+from tarn.apps.labels.numbering import give
 from tarn.apps.people.actions.audit import record
 from tarn.apps.people.actions.refusals import Invalid, require_version
 from tarn.apps.people.roles import require
@@ -59,21 +60,26 @@ def print_labels(user: Any, data: PrintIn) -> bytes:
         raise Invalid(fault.field, str(fault)) from None
     name = user.username if user is not None else ""
     with transaction.atomic():
+        given = give(user, meant) if data.give_numbers else {}
         made = _labels(assets, name)
         record(user, "printed labels", f"{len(made)} on {sheet.name}", detail={"filter": data.filter or ""})
     said = words()
     drawn = []
     for asset, plate in meant.items():
-        lines = [plate["number"], plate["name"] or "", said.company, said.phone, made[asset].code]
+        own = given.get(asset) or plate["own_number"] or ""
+        lines = [own, plate["number"], plate["name"] or "", said.company, said.phone, made[asset].code]
         shown = tuple(dict.fromkeys(line for line in lines if line))
         drawn.append(Drawn(made[asset].code, f"{settings.TARN_URL}/l/{made[asset].code}", shown))
     return as_pdf(sheet, drawn, where, kind)
 
 
 def plates_of(assets: list[int]) -> dict[int, dict[str, Any]]:
-    """Return number and name of assets, those that are not to be seen left out."""
+    """Return numbers, name and kind of assets, those that are not to be seen left out."""
     asked = question("standing != none")
-    return {row["id"]: row for row in rows_of("asset", ["name", "number"], asked, "", [], among=assets)}
+    return {
+        row["id"]: row
+        for row in rows_of("asset", ["name", "number", "own_number", "kind"], asked, "", [], among=assets)
+    }
 
 
 def _meant(data: PrintIn) -> dict[int, dict[str, Any]]:

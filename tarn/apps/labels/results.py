@@ -22,12 +22,28 @@ class WordsOut(TypedDict):
     version: int
 
 
+class SchemeOut(TypedDict):
+    """A numbering scheme; `example`: the number it gives next, empty where it is used up."""
+
+    id: int
+    name: str
+    kinds: list[str]
+    prefix: str
+    digits: int
+    check: str
+    next: int
+    example: str
+    version: int
+
+
 class LabelChoices(TypedDict):
     """The sheets and codes there are, and what labels say."""
 
     sheets: list[SheetOut]
     codes: list[str]
     words: WordsOut
+    schemes: list[SchemeOut]
+    checks: list[str]
 
 
 class LabelOut(TypedDict):

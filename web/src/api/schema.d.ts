@@ -4950,6 +4950,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/labels/schemes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Scheme
+         * @description Make a numbering scheme.
+         */
+        post: operations["tarn_apps_labels_api_make_scheme"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/schemes/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Scheme
+         * @description Change a numbering scheme, from the version it was read at.
+         */
+        put: operations["tarn_apps_labels_api_change_scheme"];
+        post?: never;
+        /**
+         * Drop Scheme
+         * @description Drop a numbering scheme; numbers it gave stay.
+         */
+        delete: operations["tarn_apps_labels_api_drop_scheme"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/labels/print": {
         parameters: {
             query?: never;
@@ -14022,6 +14066,34 @@ export interface components {
             /** Codes */
             codes: string[];
             words: components["schemas"]["WordsOut"];
+            /** Schemes */
+            schemes: components["schemas"]["SchemeOut"][];
+            /** Checks */
+            checks: string[];
+        };
+        /**
+         * SchemeOut
+         * @description A numbering scheme; `example`: the number it gives next, empty where it is used up.
+         */
+        SchemeOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Kinds */
+            kinds: string[];
+            /** Prefix */
+            prefix: string;
+            /** Digits */
+            digits: number;
+            /** Check */
+            check: string;
+            /** Next */
+            next: number;
+            /** Example */
+            example: string;
+            /** Version */
+            version: number;
         };
         /**
          * SheetOut
@@ -14077,9 +14149,42 @@ export interface components {
             version: number;
         };
         /**
+         * SchemeIn
+         * @description A numbering scheme, of kinds; of none: of all that have no other. `next`: the running number it gives next.
+         */
+        SchemeIn: {
+            /** Name */
+            name: string;
+            /** Kinds */
+            kinds?: string[];
+            /**
+             * Prefix
+             * @default
+             */
+            prefix: string;
+            /**
+             * Digits
+             * @default 5
+             */
+            digits: number;
+            /**
+             * Check
+             * @default none
+             */
+            check: string;
+            /**
+             * Next
+             * @default 1
+             */
+            next: number;
+            /** Version */
+            version?: number | null;
+        };
+        /**
          * PrintIn
          * @description Which labels to print: of devices by number, or of those that answer a filter; on which sheet, beginning at which
-         *     of its labels, moved by how many millimetres; with which code. `expected`: how many devices were shown.
+         *     of its labels, moved by how many millimetres; with which code. `expected`: how many devices were shown;
+         *     `give_numbers`: those that have no company number get the next one of their kind's scheme first.
          */
         PrintIn: {
             /** Assets */
@@ -14110,6 +14215,11 @@ export interface components {
              * @default 0
              */
             down: number;
+            /**
+             * Give Numbers
+             * @default false
+             */
+            give_numbers: boolean;
         };
         /**
          * LabelOut
@@ -14426,6 +14536,10 @@ export interface components {
             state: string;
             /** Places */
             places: string[];
+            /** Counters */
+            counters: {
+                [key: string]: string;
+            };
             /** Devices */
             devices: components["schemas"]["PackDevice"][];
         };
@@ -25973,6 +26087,101 @@ export interface operations {
             400: components["responses"]["Problem400"];
             401: components["responses"]["Problem401"];
             403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_labels_api_make_scheme: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchemeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchemeOut"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_labels_api_change_scheme: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchemeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchemeOut"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_apps_labels_api_drop_scheme: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            404: components["responses"]["Problem404"];
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];

@@ -236,6 +236,7 @@ def pack(number: int) -> TakingPack:
         "name": count.name,
         "state": count.state,
         "places": sorted({line.expected.place for line in lines if line.expected} - {""}),
+        "counters": count.counters,
         "devices": [
             {
                 "number": line.expected.number,

@@ -4,11 +4,12 @@ import { asks } from "../../api/asking";
 import { client, ok, postFile, type Schemas } from "../../api/client";
 import { Dialog } from "../Dialog";
 import { useDraft } from "../draft";
-import { Choice, FormFoot, TextField } from "../Form";
+import { Choice, FormFoot, TextField, Tick } from "../Form";
 import { shortDay } from "../format";
 import { useMay } from "../me";
 import { Problem, Waiting } from "../Problem";
 import { useDone } from "../Sheet";
+import { Numbering } from "./Numbering";
 
 interface Props {
   /** The devices: those of a filter, or these. */
@@ -53,9 +54,11 @@ function Printing({
     begin: 1,
     right: 0,
     down: 0,
+    give: choices.schemes.length > 0,
   };
-  const { v, field, number, set, wrong, save, rest, busy } = useDraft(begun, { close, anew: "assets" });
+  const { v, field, number, set, tick, wrong, save, rest, busy } = useDraft(begun, { close, anew: "assets" });
   const [words, setWords] = useState(false);
+  const [numbering, setNumbering] = useState(false);
   const may = useMay("plan");
   const sheet = choices.sheets.find((s) => s.key === v.sheet);
   const print = save(async () => {
@@ -69,9 +72,11 @@ function Printing({
       filter,
       assets,
       expected: total,
+      give_numbers: v.give,
     });
     return `Labels for ${named} are written to a file.`;
   });
+  if (numbering) return <Numbering choices={choices} close={() => setNumbering(false)} />;
   if (words) return <Words held={choices.words} close={() => setWords(false)} />;
   return (
     <form onSubmit={print}>
@@ -89,6 +94,12 @@ function Printing({
         <TextField label="Moved right, mm" {...number("right")} step={0.5} wrong={wrong("moved")} />
         <TextField label="Moved down, mm" {...number("down")} step={0.5} />
       </div>
+      {choices.schemes.length > 0 && (
+        <Tick
+          label="First give those without a company number the next one of their kind"
+          {...tick("give")}
+        />
+      )}
       <p className="dim pb-2 text-[13px]">
         Each says the number, the name
         {choices.words.company ? `, “${choices.words.company}”` : ""}
@@ -97,6 +108,11 @@ function Printing({
         {may && (
           <button type="button" className="link-quiet font-semibold" onClick={() => setWords(true)}>
             Change what they say
+          </button>
+        )}{" "}
+        {may && (
+          <button type="button" className="link-quiet font-semibold" onClick={() => setNumbering(true)}>
+            Company numbers
           </button>
         )}
       </p>

@@ -11,6 +11,20 @@ const choices = {
     { key: "strip-62", name: "Strip, 62 × 29 mm", labels: 1, width: 62, height: 29 },
   ],
   codes: ["QR", "Code 128"],
+  schemes: [
+    {
+      id: 3,
+      name: "Laptops",
+      kinds: ["laptop"],
+      prefix: "SF-L",
+      digits: 4,
+      check: "mod 11,10",
+      next: 794,
+      example: "SF-L07945",
+      version: 1,
+    },
+  ],
+  checks: ["none", "mod 11,10"],
   words: { company: "Skerrivane Ferries", phone: "+00 555 0134", words: "", version: 2 },
 };
 const label = {
@@ -58,6 +72,7 @@ test("labels are written as they are asked for, what is wrong stands at its fiel
     filter: null,
     assets: [4],
     expected: 1,
+    give_numbers: true,
   });
   expect(shown.text()).toContain("99 is none of them");
   expect(close).not.toHaveBeenCalled();
@@ -70,4 +85,22 @@ test("labels are written as they are asked for, what is wrong stands at its fiel
     company: "Harbour office",
     version: 2,
   });
+});
+
+test("numbering schemes are told with the number they give next, and changed in place", async () => {
+  const called = serverOf({
+    "GET /api/labels/choices": { body: choices },
+    "PUT /api/labels/schemes/3": { body: choices.schemes },
+    "GET /api/me": me("manager"),
+  });
+  shown = await show(
+    <LabelDialog filter="kind = laptop" assets={[]} named="laptops" total={9} close={vi.fn()} />,
+  );
+  await shown.click(shown.button("Company numbers"));
+  expect(shown.text()).toContain("SF-L07945");
+  await shown.click(shown.button("Change Laptops"));
+  await shown.type("Next", "900");
+  await shown.submit();
+  const sent = called.find((c) => c.call === "PUT /api/labels/schemes/3")?.body;
+  expect(sent).toMatchObject({ kinds: ["laptop"], next: 900, check: "mod 11,10", version: 1 });
 });

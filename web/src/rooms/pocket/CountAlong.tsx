@@ -71,6 +71,7 @@ function Counting({ id, who, away, titled, unsent, setUnsent }: Props) {
   const [typed, setTyped] = useState("");
   const [sought, setSought] = useState("");
   const [camera, setCamera] = useState(false);
+  const [all, setAll] = useState(false);
   const [last, setLast] = useState<Last | null>(null);
   const lastKey = useRef("");
 
@@ -133,10 +134,12 @@ function Counting({ id, who, away, titled, unsent, setUnsent }: Props) {
   if (!pack) return <Waiting what="Taking the count along …" />;
   const open = pack.state === "open";
   const done = pack.devices.filter((d) => d.met).length;
+  const mine = new Set(Object.keys(pack.counters).filter((p) => pack.counters[p] === who));
   const words = sought.trim().toLowerCase();
   const still = pack.devices.filter(
     (d) =>
       !d.met &&
+      (all || mine.size === 0 || mine.has(d.place)) &&
       (!words ||
         `${d.name} ${d.number} ${d.serial} ${d.kind} ${d.model} ${d.place}`.toLowerCase().includes(words)),
   );
@@ -227,6 +230,11 @@ function Counting({ id, who, away, titled, unsent, setUnsent }: Props) {
         )}
         <div className="flex items-center gap-2 pt-1">
           <h2 className="flex-1 text-[14px] font-semibold">Still to find</h2>
+          {mine.size > 0 && (
+            <button type="button" className="btn btn-sm" aria-pressed={all} onClick={() => setAll(!all)}>
+              {all ? "Mine only" : "All places"}
+            </button>
+          )}
           <input
             type="search"
             className="input input-sm w-40"

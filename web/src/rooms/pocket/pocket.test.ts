@@ -23,6 +23,7 @@ const pack = (id: number) => ({
   name: "Autumn",
   state: "open",
   places: ["Saltholm"],
+  counters: {},
   devices: [device("A-1")],
 });
 const met = (key: string, more: object = {}) =>

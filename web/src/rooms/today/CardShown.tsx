@@ -47,6 +47,7 @@ function Figure({ card, answer, at }: { card: Card; answer: Answer; at: string |
           : answer.amount.toLocaleString("en", { maximumFractionDigits: 0 })}
       </Opens>
       {answer.amount !== null && <span className="dim ml-2 text-[13px]">in {plural(now, "line")}</span>}
+      <Trend points={answer.points} />
       {change !== null && (
         <p className="dim pt-1 text-[13px]">
           {change === 0 ? "as many as" : `${count(Math.abs(change))} ${change > 0 ? "more" : "fewer"} than`}{" "}
@@ -54,6 +55,26 @@ function Figure({ card, answer, at }: { card: Card; answer: Answer; at: string |
         </p>
       )}
     </div>
+  );
+}
+
+/** How a figure came to be what it is, as a small line; what it says stands in words beside. */
+function Trend({ points }: { points: Answer["points"] }) {
+  if (points.length < 3) return null;
+  const counts = points.map((p) => p.count);
+  const [least, most] = [Math.min(...counts), Math.max(...counts)];
+  const at = (n: number, i: number) =>
+    `${(i * 100) / (points.length - 1)},${most === least ? 12 : 22 - ((n - least) / (most - least)) * 20}`;
+  return (
+    <svg viewBox="0 0 100 24" preserveAspectRatio="none" className="mt-2 block h-6 w-full" aria-hidden="true">
+      <polyline
+        points={counts.map(at).join(" ")}
+        fill="none"
+        stroke="var(--color-primary)"
+        strokeWidth="2"
+        vectorEffect="non-scaling-stroke"
+      />
+    </svg>
   );
 }
 
