@@ -5,6 +5,7 @@ import { asks } from "../../api/asking";
 import { Alone } from "../../parts/Alone";
 import { useMe } from "../../parts/me";
 import { Waiting } from "../../parts/Problem";
+import { t } from "../../words";
 
 /** Where the code of a label leads: to its device for those who are signed in, to whom to call for anybody else. */
 export function Scanned() {
@@ -28,15 +29,18 @@ export function Scanned() {
   }, [there, navigate]);
   const error = mine.error ?? found.error;
   return (
-    <Alone refused="This code leads nowhere" error={error}>
+    <Alone refused={t("This code leads nowhere")} error={error}>
       {error ? null : mine.data && there === undefined ? (
         <div className="sheet px-5 py-4">
-          <h1>{mine.data.lost_at ? "This label counts as lost" : "This device has another number now"}</h1>
+          <h1>
+            {mine.data.lost_at ? t("This label counts as lost") : t("This device has another number now")}
+          </h1>
           <p className="py-3">
-            The label was printed for <b className="mono">{mine.data.printed_for}</b>; the device is{" "}
-            <b className="mono">{mine.data.number}</b>
-            {mine.data.name && ` (${mine.data.name})`}.
-            {mine.data.lost_at ? " It gets another label when labels are printed next." : ""}
+            {t("The label was printed for {{before}}; the device is {{now}}.", {
+              before: mine.data.printed_for,
+              now: mine.data.name ? `${mine.data.number} (${mine.data.name})` : mine.data.number,
+            })}
+            {mine.data.lost_at ? ` ${t("It gets another label when labels are printed next.")}` : ""}
           </p>
           <Link
             to="/assets/$asset"
@@ -44,29 +48,31 @@ export function Scanned() {
             search={{}}
             className="btn btn-primary"
           >
-            Open it
+            {t("Open it")}
           </Link>
         </div>
       ) : found.data ? (
         <div className="sheet px-5 py-4">
-          <h1>You have found something</h1>
+          <h1>{t("You have found something")}</h1>
           <p className="py-3">
-            This device belongs to <b>{found.data.company || "whoever labelled it"}</b>.
+            {t("This device belongs to {{company}}.", {
+              company: found.data.company || t("whoever labelled it"),
+            })}
             {found.data.words && ` ${found.data.words}`}
           </p>
           {found.data.phone && (
             <a href={`tel:${found.data.phone.replaceAll(" ", "")}`} className="btn btn-primary">
-              Call {found.data.phone}
+              {t("Call {{phone}}", { phone: found.data.phone })}
             </a>
           )}
           <p className="pt-4 text-[13px]">
             <Link to="/sign-in" search={{ to: `/l/${code}` }} className="link-quiet font-semibold">
-              I work here
+              {t("I work here")}
             </Link>
           </p>
         </div>
       ) : (
-        <Waiting what="Opening …" />
+        <Waiting what={t("Opening …")} />
       )}
     </Alone>
   );

@@ -7,6 +7,7 @@ import { useDraft } from "../../parts/draft";
 import { TextField } from "../../parts/Form";
 import { capital, day } from "../../parts/format";
 import { Waiting } from "../../parts/Problem";
+import { t } from "../../words";
 
 /** What somebody received, and their word that they did; needs no sign-in but the link. */
 export function Acknowledge() {
@@ -25,38 +26,38 @@ export function Acknowledge() {
   });
   const told = asked.data;
   return (
-    <Alone refused="This link does not open anything" error={asked.error}>
-      {asked.isPending ? <Waiting what="Opening …" /> : null}
+    <Alone refused={t("This link does not open anything")} error={asked.error}>
+      {asked.isPending ? <Waiting what={t("Opening …")} /> : null}
       {told && (
         <div className="sheet px-5 py-4">
-          <h1>{told.done ? "Acknowledged" : "Have you received this?"}</h1>
+          <h1>{told.done ? t("Acknowledged") : t("Have you received this?")}</h1>
           <dl className="facts py-3">
-            <dt>What</dt>
+            <dt>{t("What")}</dt>
             <dd>
-              {capital(told.kind || "device")} {told.model}
+              {capital(t(told.kind || "device"))} {told.model}
             </dd>
             <dd />
-            <dt>Called</dt>
+            <dt>{t("Called")}</dt>
             <dd className="mono">{told.name || told.number}</dd>
             <dd />
             {told.serial && (
               <>
-                <dt>Serial number</dt>
+                <dt>{t("Serial number")}</dt>
                 <dd className="mono">{told.serial}</dd>
                 <dd />
               </>
             )}
-            <dt>For</dt>
+            <dt>{t("For")}</dt>
             <dd>{told.receiver}</dd>
             <dd />
-            <dt>Given by</dt>
+            <dt>{t("Given by")}</dt>
             <dd>
               {told.given_by}, {day(told.given_on)}
             </dd>
             <dd />
             {told.due && (
               <>
-                <dt>Back by</dt>
+                <dt>{t("Back by")}</dt>
                 <dd>{day(told.due)}</dd>
                 <dd />
               </>
@@ -65,15 +66,17 @@ export function Acknowledge() {
           {told.done ? (
             <p className="text-[13.5px]">
               {told.acknowledged_by
-                ? `${told.acknowledged_by} has acknowledged this. You can close this page.`
-                : "This was given back. Nothing is left to do."}
+                ? t("{{name}} has acknowledged this. You can close this page.", {
+                    name: told.acknowledged_by,
+                  })
+                : t("This was given back. Nothing is left to do.")}
             </p>
           ) : (
             <form onSubmit={say}>
-              <TextField label="Your name" {...field("name")} required />
+              <TextField label={t("Your name")} {...field("name")} required />
               {rest}
               <button type="submit" className="btn btn-primary w-full">
-                I have received it
+                {t("I have received it")}
               </button>
             </form>
           )}

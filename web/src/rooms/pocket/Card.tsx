@@ -6,10 +6,11 @@ import { asRow } from "../../api/types";
 import { LabelDialog } from "../../parts/acts/LabelDialog";
 import { StepDialog } from "../../parts/acts/StepDialog";
 import { quoted } from "../../parts/ask/written";
-import { agoWords, capital, memory, plural, shortDay } from "../../parts/format";
+import { capital, memory, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Papers } from "../../parts/Papers";
 import { Unanswered } from "../../parts/Problem";
+import { agoIn, t } from "../../words";
 import { Frame } from "./Frame";
 import { Signed } from "./Signed";
 
@@ -18,7 +19,7 @@ const CHANGES = 12;
 /** One device in the pocket: what it is, who has it, what changed lately, and what is done with it standing there. */
 export function Card() {
   const asset = Number((useParams({ strict: false }) as { asset: string }).asset);
-  return <Frame title="Device">{() => <Device asset={asset} />}</Frame>;
+  return <Frame title={t("Device")}>{() => <Device asset={asset} />}</Frame>;
 }
 
 type Doing = "" | "hand over" | "take back" | "label" | "sign";
@@ -33,18 +34,18 @@ function Device({ asset }: { asset: number }) {
   const changes = useQuery(
     asks("/api/assets/{asset}/history", { params: { path: { asset }, query: { days } } }),
   );
-  if (peek.error || !plate) return <Unanswered asked={peek} what="Opening …" />;
+  if (peek.error || !plate) return <Unanswered asked={peek} what={t("Opening …")} />;
   const named = String(plate.name || plate.number);
   const facts: [string, string][] = [
-    ["With", [plate.person, plate.department].filter(Boolean).join(", ")],
-    ["Place", String(plate.place ?? "")],
-    ["State", String(plate.state ?? "")],
-    ["System", [plate["os.name"], plate["os.version"]].filter(Boolean).join(" ")],
-    ["Memory", plate.memory ? memory(Number(plate.memory)) : ""],
-    ["Address", String(plate.address ?? "")],
-    ["Serial", String(plate.serial ?? "")],
-    ["Exposure", String(plate.exposure ?? "")],
-    ["Last heard", plate.last_seen ? agoWords(String(plate.last_seen)) : ""],
+    [t("With"), [plate.person, plate.department].filter(Boolean).join(", ")],
+    [t("Place"), String(plate.place ?? "")],
+    [t("State"), String(plate.state ?? "")],
+    [t("System"), [plate["os.name"], plate["os.version"]].filter(Boolean).join(" ")],
+    [t("Memory"), plate.memory ? memory(Number(plate.memory)) : ""],
+    [t("Address"), String(plate.address ?? "")],
+    [t("Serial"), String(plate.serial ?? "")],
+    [t("Exposure"), String(plate.exposure ?? "")],
+    [t("Last heard"), plate.last_seen ? agoIn(String(plate.last_seen)) : ""],
   ];
   return (
     <div className="grid gap-3.5 px-4 pt-4 pb-8">
@@ -54,7 +55,9 @@ function Device({ asset }: { asset: number }) {
           <span className="mono dim text-[12.5px]">{number}</span>
         </div>
         <p className="dim text-[14px]">
-          {[capital(String(plate.kind ?? "")), plate.manufacturer, plate.model].filter(Boolean).join(" · ")}
+          {[capital(t(String(plate.kind ?? ""))), plate.manufacturer, plate.model]
+            .filter(Boolean)
+            .join(" · ")}
         </p>
       </section>
       <dl className="grid grid-cols-[92px_1fr] gap-y-1.5 text-[14px]">
@@ -64,7 +67,7 @@ function Device({ asset }: { asset: number }) {
             <div key={label} className="contents">
               <dt className="dim">{label}</dt>
               <dd>
-                {label === "With" && plate.person ? (
+                {label === t("With") && plate.person ? (
                   <Link
                     to="/pocket/people"
                     search={{ q: String(plate.person) } as never}
@@ -82,16 +85,16 @@ function Device({ asset }: { asset: number }) {
       {may && (
         <div className="grid grid-cols-2 gap-2">
           <button type="button" className="btn btn-primary" onClick={() => setDoing("take back")}>
-            Take it back
+            {t("Take it back")}
           </button>
           <button type="button" className="btn" onClick={() => setDoing("hand over")}>
-            Hand over
+            {t("Hand over")}
           </button>
           <button type="button" className="btn" onClick={() => setDoing("sign")}>
-            Have it signed
+            {t("Have it signed")}
           </button>
           <button type="button" className="btn" onClick={() => setDoing("label")}>
-            Label
+            {t("Label")}
           </button>
         </div>
       )}
@@ -102,26 +105,26 @@ function Device({ asset }: { asset: number }) {
           search={{}}
           className="link-quiet font-semibold"
         >
-          The whole dossier
+          {t("The whole dossier")}
         </Link>
         <Link
           to="/services"
           search={{ tab: "inquiry", q: String(plate.address ?? named) } as never}
           className="link-quiet font-semibold"
         >
-          What is wrong with it
+          {t("What is wrong with it")}
         </Link>
         <Link
           to="/services"
           search={{ tab: "stops", q: `number = ${quoted(number)}` } as never}
           className="link-quiet font-semibold"
         >
-          If it stops
+          {t("If it stops")}
         </Link>
       </p>
       <section>
         <div className="flex items-baseline gap-3 pb-1">
-          <h3 className="flex-1 text-[14px] font-semibold">Changed lately</h3>
+          <h3 className="flex-1 text-[14px] font-semibold">{t("Changed lately")}</h3>
           {[7, 30].map((n) => (
             <button
               key={n}
@@ -130,7 +133,7 @@ function Device({ asset }: { asset: number }) {
               className={`text-[13px] ${days === n ? "font-bold text-primary" : "dim"}`}
               onClick={() => setDays(n)}
             >
-              {n} days
+              {t("{{count}} day", { count: n })}
             </button>
           ))}
         </div>
@@ -145,9 +148,13 @@ function Device({ asset }: { asset: number }) {
             </li>
           ))}
           {changes.data && changes.data.length > CHANGES && (
-            <li className="dim py-0.5">and {plural(changes.data.length - CHANGES, "change")} more</li>
+            <li className="dim py-0.5">
+              {t("and {{count}} change more", { count: changes.data.length - CHANGES })}
+            </li>
           )}
-          {changes.data?.length === 0 && <li className="dim">Nothing in {days} days.</li>}
+          {changes.data?.length === 0 && (
+            <li className="dim">{t("Nothing in {{count}} day.", { count: days })}</li>
+          )}
         </ul>
       </section>
       <Papers path={`/api/assets/${asset}/papers`} />

@@ -2,8 +2,9 @@ import { useParams } from "@tanstack/react-router";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import { client, ok } from "../../api/client";
-import { agoWords, capital, count as number } from "../../parts/format";
+import { capital, count as number } from "../../parts/format";
 import { Problem, Waiting } from "../../parts/Problem";
+import { agoIn, t } from "../../words";
 import { Frame } from "./Frame";
 import { resolve, seemsElsewhere } from "./resolve";
 import { Scanner } from "./Scanner";
@@ -36,11 +37,14 @@ const MOST_BYTES = 50_000_000;
 /** Counting with a phone: scan, type or tick; what is met is kept here until Tarn has noted it. */
 export function CountAlong() {
   const id = Number((useParams({ strict: false }) as { count: string }).count);
-  const [title, setTitle] = useState("Count");
+  const [title, setTitle] = useState(t("Count"));
   const [unsent, setUnsent] = useState<Unsent[]>([]);
   const left = unsent.filter((u) => u.met === undefined).length;
   return (
-    <Frame title={title} beside={left > 0 && <span className="tag warn">{left} kept here</span>}>
+    <Frame
+      title={title}
+      beside={left > 0 && <span className="tag warn">{t("{{count}} kept here", { count: left })}</span>}
+    >
       {({ person, away }) => (
         <Counting
           id={id}
@@ -131,7 +135,7 @@ function Counting({ id, who, away, titled, unsent, setUnsent }: Props) {
   };
 
   if (error && !pack) return <Problem error={error} retry={() => void tried()} />;
-  if (!pack) return <Waiting what="Taking the count along …" />;
+  if (!pack) return <Waiting what={t("Taking the count along …")} />;
   const open = pack.state === "open";
   const done = pack.devices.filter((d) => d.met).length;
   const mine = new Set(Object.keys(pack.counters).filter((p) => pack.counters[p] === who));
@@ -150,17 +154,17 @@ function Counting({ id, who, away, titled, unsent, setUnsent }: Props) {
       <div className="grid gap-3 px-4 pt-3">
         {!open && (
           <p className="tag warn !whitespace-normal">
-            This count is {pack.state}: nothing more is noted in it.
+            {t("This count is over: nothing more is noted in it.")}
           </p>
         )}
         <div className="flex items-center gap-2">
           <label className="flex min-w-0 flex-1 items-center gap-2 text-[13px]">
-            <span className="dim">I am at</span>
+            <span className="dim">{t("I am at")}</span>
             <input
               className="input input-sm min-w-0 flex-1"
               list="pocket-places"
               value={place}
-              placeholder="where it belongs"
+              placeholder={t("where it belongs")}
               onChange={(e) => setPlace(e.target.value)}
             />
           </label>
@@ -176,7 +180,7 @@ function Counting({ id, who, away, titled, unsent, setUnsent }: Props) {
             aria-pressed={camera}
             onClick={() => setCamera(!camera)}
           >
-            {camera ? "Camera off" : "Scan"}
+            {camera ? t("Camera off") : t("Scan")}
           </button>
         </div>
         <form
@@ -189,22 +193,20 @@ function Counting({ id, who, away, titled, unsent, setUnsent }: Props) {
         >
           <input
             className="input min-w-0 flex-1"
-            aria-label="Number, serial number or name"
-            placeholder="number, serial or name"
+            aria-label={t("Number, serial number or name")}
+            placeholder={t("number, serial or name")}
             value={typed}
             autoCapitalize="off"
             autoCorrect="off"
             onChange={(e) => setTyped(e.target.value)}
           />
           <button type="submit" className="btn" disabled={!open || !typed.trim()}>
-            Met
+            {t("Met")}
           </button>
         </form>
         <p className="flex items-baseline text-[13.5px]">
-          <b>
-            {number(done)} of {number(pack.devices.length)}
-          </b>
-          <span className="dim ml-2 flex-1">met</span>
+          <b>{t("{{done}} of {{of}}", { done: number(done), of: number(pack.devices.length) })}</b>
+          <span className="dim ml-2 flex-1">{t("met")}</span>
         </p>
         <progress
           className="progress progress-primary h-2.5 w-full"
@@ -220,7 +222,7 @@ function Counting({ id, who, away, titled, unsent, setUnsent }: Props) {
           />
         )}
         {refused.length > 0 && (
-          <ul className="grid gap-1 text-[13px]" aria-label="Not noted">
+          <ul className="grid gap-1 text-[13px]" aria-label={t("Not noted")}>
             {refused.map((u) => (
               <li key={u.key} className="tag bad !block !whitespace-normal">
                 {u.code}: {u.trouble}
@@ -229,17 +231,17 @@ function Counting({ id, who, away, titled, unsent, setUnsent }: Props) {
           </ul>
         )}
         <div className="flex items-center gap-2 pt-1">
-          <h2 className="flex-1 text-[14px] font-semibold">Still to find</h2>
+          <h2 className="flex-1 text-[14px] font-semibold">{t("Still to find")}</h2>
           {mine.size > 0 && (
             <button type="button" className="btn btn-sm" aria-pressed={all} onClick={() => setAll(!all)}>
-              {all ? "Mine only" : "All places"}
+              {all ? t("Mine only") : t("All places")}
             </button>
           )}
           <input
             type="search"
             className="input input-sm w-40"
-            aria-label="Search what is still to find"
-            placeholder="search"
+            aria-label={t("Search what is still to find")}
+            placeholder={t("search")}
             value={sought}
             onChange={(e) => setSought(e.target.value)}
           />
@@ -250,8 +252,8 @@ function Counting({ id, who, away, titled, unsent, setUnsent }: Props) {
               <div className="min-w-0 flex-1 text-[13.5px]">
                 <b className="mono font-semibold">{d.name || d.number}</b>{" "}
                 <span className="dim">
-                  {[capital(d.kind), d.model, d.place].filter(Boolean).join(" · ")}
-                  {d.heard && `, heard ${agoWords(d.heard)}`}
+                  {[capital(t(d.kind)), d.model, d.place].filter(Boolean).join(" · ")}
+                  {d.heard && `, ${t("heard")} ${agoIn(d.heard)}`}
                 </span>
               </div>
               <button
@@ -260,11 +262,12 @@ function Counting({ id, who, away, titled, unsent, setUnsent }: Props) {
                 disabled={!open}
                 onClick={() => void meet(d.number, "tick", d)}
               >
-                Here<span className="sr-only">: {d.name || d.number}</span>
+                {t("Here")}
+                <span className="sr-only">: {d.name || d.number}</span>
               </button>
             </li>
           ))}
-          {still.length === 0 && <li className="dim px-3 py-3 text-[13.5px]">All of them are met.</li>}
+          {still.length === 0 && <li className="dim px-3 py-3 text-[13.5px]">{t("All of them are met.")}</li>}
         </ul>
       </div>
     </div>
@@ -302,7 +305,7 @@ function LastMet({
     changed();
   };
   return (
-    <section className="sheet px-3.5 py-2.5" aria-label="Met last" aria-live="polite">
+    <section className="sheet px-3.5 py-2.5" aria-label={t("Met last")} aria-live="polite">
       <div className="flex items-start gap-2">
         <div className="min-w-0 flex-1">
           <b className="mono text-[14.5px]">{last.title}</b>
@@ -314,8 +317,8 @@ function LastMet({
         <div className="mt-2 grid grid-cols-[1fr_auto_auto] gap-2">
           <input
             className="input input-sm min-w-0"
-            aria-label="Note"
-            placeholder="note"
+            aria-label={t("Note")}
+            placeholder={t("note")}
             value={note}
             onChange={(e) => setNote(e.target.value)}
           />
@@ -325,10 +328,10 @@ function LastMet({
             disabled={!note.trim()}
             onClick={() => void add({ note })}
           >
-            Keep
+            {t("Keep")}
           </button>
           <label className="btn btn-sm">
-            Photo
+            {t("Photo")}
             <input
               type="file"
               accept="image/*"
@@ -338,7 +341,7 @@ function LastMet({
                 const photo = e.target.files?.[0];
                 e.target.value = "";
                 if (!photo) return;
-                if (photo.size > MOST_BYTES) toast.error("A photo may have 50 MB; this one is larger.");
+                if (photo.size > MOST_BYTES) toast.error(t("A photo may have 50 MB; this one is larger."));
                 else void photo.arrayBuffer().then((bytes) => add({ photo: bytes }));
               }}
             />
@@ -362,26 +365,26 @@ function guessed(key: string, device: Device | undefined, code: string, place: s
       key,
       id: null,
       title: code.slice(0, 60),
-      beside: "not among those taken along",
+      beside: t("not among those taken along"),
       tag: "note",
-      says: "kept",
+      says: t("kept"),
     };
   const away = seemsElsewhere(device, place);
   return {
     key,
     id: null,
     title: device.name || device.number,
-    beside: [capital(device.kind), device.model, device.number].filter(Boolean).join(" · "),
+    beside: [capital(t(device.kind)), device.model, device.number].filter(Boolean).join(" · "),
     tag: away ? "warn" : "ok",
-    says: away ? `belongs to ${device.place}` : "here, as expected",
+    says: away ? t("belongs to {{place}}", { place: device.place }) : t("here, as expected"),
   };
 }
 
 const SAYS: Record<string, [string, string]> = {
-  found: ["ok", "here, as expected"],
-  elsewhere: ["warn", "belongs elsewhere"],
-  "not expected": ["warn", "not expected"],
-  unknown: ["bad", "no device known"],
+  found: ["ok", t("here, as expected")],
+  elsewhere: ["warn", t("belongs elsewhere")],
+  "not expected": ["warn", t("not expected")],
+  unknown: ["bad", t("no device known")],
 };
 
 function said(told: {
@@ -394,8 +397,8 @@ function said(told: {
   trouble: string;
   beside: string[];
 }): Last {
-  const [tag, says] = SAYS[told.state ?? ""] ?? ["bad", told.trouble || "not noted"];
-  const title = told.name || told.number || "No device";
+  const [tag, says] = SAYS[told.state ?? ""] ?? ["bad", told.trouble || t("not noted")];
+  const title = told.name || told.number || t("No device");
   return {
     key: told.key,
     id: told.id,

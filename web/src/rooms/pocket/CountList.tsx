@@ -2,15 +2,17 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { asks } from "../../api/asking";
-import { plural } from "../../parts/format";
 import { Waiting } from "../../parts/Problem";
+import { t } from "../../words";
 import { Frame } from "./Frame";
 import { type Kept, packs } from "./store";
 
 /** The counts that are open, and those that lie here for want of signal. */
 export function CountList() {
   return (
-    <Frame title="Count">{({ person, away }) => <List away={away} who={person?.username ?? ""} />}</Frame>
+    <Frame title={t("Count")}>
+      {({ person, away }) => <List away={away} who={person?.username ?? ""} />}
+    </Frame>
   );
 }
 
@@ -18,7 +20,7 @@ function List({ away, who }: { away: boolean; who: string }) {
   const asked = useQuery({ ...asks("/api/counts"), enabled: !away, networkMode: "always" });
   const [kept, setKept] = useState<Kept[] | null>(null);
   useEffect(() => void packs().then(setKept), []);
-  if (kept === null) return <Waiting what="Looking …" />;
+  if (kept === null) return <Waiting what={t("Looking …")} />;
   const rows = asked.data
     ? asked.data
         .filter((c) => c.state === "open")
@@ -53,16 +55,16 @@ function List({ away, who }: { away: boolean; who: string }) {
             <span className="mono dim text-[12.5px]">{c.number}</span>
           </span>
           <span className="dim text-[13px]">
-            {c.met} of {plural(c.of, "device")} met
-            {kept.some((p) => p.id === c.id) && " · lies here, also without signal"}
+            {t("{{met}} of {{count}} device met", { met: c.met, count: c.of })}
+            {kept.some((p) => p.id === c.id) && ` · ${t("lies here, also without signal")}`}
           </span>
         </Link>
       ))}
       {rows.length === 0 && (
         <p className="dim py-6 text-center text-[14px]">
           {away
-            ? "No count was taken along on this phone."
-            : "No count is open. One is opened in Lifecycle, Counts."}
+            ? t(t("No count was taken along on this phone."))
+            : t(t("No count is open. One is opened in Lifecycle, Counts."))}
         </p>
       )}
     </div>

@@ -6,6 +6,7 @@ import { asRow } from "../../api/types";
 import { quoted } from "../../parts/ask/written";
 import { capital } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
+import { t } from "../../words";
 import { Frame } from "./Frame";
 import { bare } from "./resolve";
 import { Scanner } from "./Scanner";
@@ -64,24 +65,26 @@ function Finding({ away }: { away: boolean }) {
           <input
             type="search"
             className="input h-11 min-w-0 flex-1"
-            aria-label="Find a device"
-            placeholder="name, serial, address, person"
+            aria-label={t("Find a device")}
+            placeholder={t("name, serial, address, person")}
             autoCapitalize="off"
             autoCorrect="off"
             value={text}
             onChange={(e) => setText(e.target.value)}
           />
           <button type="button" className="btn h-11" aria-pressed={camera} onClick={() => setCamera(!camera)}>
-            {camera ? "Off" : "Scan"}
+            {camera ? t("Off") : t("Scan")}
           </button>
         </div>
         {labelled.error && <Problem error={labelled.error} />}
         {asked.error && <Problem error={asked.error} />}
         {away && (
-          <p className="dim text-[13.5px]">Without signal only counts that were taken along are here.</p>
+          <p className="dim text-[13.5px]">
+            {t("Without signal only counts that were taken along are here.")}
+          </p>
         )}
         {sought.length > 1 && asked.data && (
-          <ul className="sheet divide-y divide-base-300" aria-label="Found">
+          <ul className="sheet divide-y divide-base-300" aria-label={t("Found")}>
             {asked.data.rows.map((found) => {
               const row = asRow(found);
               return (
@@ -94,7 +97,7 @@ function Finding({ away }: { away: boolean }) {
                   >
                     <b className="mono">{row.name || row.number}</b>
                     <span className="dim block text-[13px]">
-                      {[capital(String(row.kind ?? "")), row.model, row.person, row.place]
+                      {[capital(t(String(row.kind ?? ""))), row.model, row.person, row.place]
                         .filter(Boolean)
                         .join(" · ")}
                     </span>
@@ -103,11 +106,11 @@ function Finding({ away }: { away: boolean }) {
               );
             })}
             {asked.data.rows.length === 0 && (
-              <li className="dim px-3.5 py-3 text-[13.5px]">Nothing is called that.</li>
+              <li className="dim px-3.5 py-3 text-[13.5px]">{t("Nothing is called that.")}</li>
             )}
             {asked.data.total > asked.data.rows.length && (
               <li className="dim px-3.5 py-2 text-[13px]">
-                {asked.data.total - asked.data.rows.length} more: type on
+                {t("{{more}} more: type on", { more: asked.data.total - asked.data.rows.length })}
               </li>
             )}
           </ul>

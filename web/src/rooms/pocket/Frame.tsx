@@ -2,13 +2,14 @@ import { Link, useRouterState } from "@tanstack/react-router";
 import { type ReactNode, useEffect } from "react";
 import { Toaster } from "sonner";
 import { Waiting } from "../../parts/Problem";
+import { t } from "../../words";
 import { keepFiles, type Session, useSession } from "./session";
 
 const PLACES = [
-  ["/pocket", "Find"],
-  ["/pocket/count", "Count"],
-  ["/pocket/people", "People"],
-  ["/pocket/mine", "Mine"],
+  ["/pocket", t("Find")],
+  ["/pocket/count", t("Count")],
+  ["/pocket/people", t("People")],
+  ["/pocket/mine", t("Mine")],
 ] as const;
 
 interface Props {
@@ -37,13 +38,13 @@ export function Frame({ title, beside, children }: Props) {
       <header className="flex min-h-[50px] flex-none items-center gap-3 bg-neutral px-4 py-1.5 text-white">
         <h1 className="min-w-0 flex-1 !text-[15px] font-semibold">{title ?? "tarn"}</h1>
         {beside}
-        {session.away && <span className="tag warn">no signal</span>}
+        {session.away && <span className="tag warn">{t("no signal")}</span>}
       </header>
       <main id="main" className="min-h-0 flex-1 overflow-auto">
-        {session.person ? children(session) : <Waiting what="Opening …" />}
+        {session.person ? children(session) : <Waiting what={t("Opening …")} />}
       </main>
       <nav
-        aria-label="Pocket"
+        aria-label={t("Pocket")}
         className="grid flex-none grid-cols-4 border-t border-base-300 bg-base-100 pb-[env(safe-area-inset-bottom)]"
       >
         {PLACES.map(([to, label]) => (

@@ -1,7 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import { useCallback, useEffect, useState } from "react";
-import { plural } from "../../parts/format";
 import { sayRefused } from "../../parts/refusal";
+import { LANGUAGES, type Language, language, speak, t } from "../../words";
 import { Frame } from "./Frame";
 import { send } from "./sending";
 import { useSignOut } from "./session";
@@ -10,7 +10,7 @@ import { drop, type Kept, packs, putDown, type Waiting, waiting } from "./store"
 /** What lies on this phone: counts taken along, what waits to be sent, and the way out. */
 export function Mine() {
   return (
-    <Frame title="On this phone">
+    <Frame title={t("On this phone")}>
       {({ person, away }) => <Lies named={person?.full_name || person?.username || ""} away={away} />}
     </Frame>
   );
@@ -26,28 +26,30 @@ function Lies({ named, away }: { named: string; away: boolean }) {
   }, []);
   useEffect(() => void look(), [look]);
   const leave = async () => {
-    const lost = unsent.length ? `${plural(unsent.length, "line")} not sent yet will be lost. ` : "";
-    if (!window.confirm(`${lost}Sign out? Nothing stays on this phone.`)) return;
+    const lost = unsent.length
+      ? `${t("{{count}} line not sent yet will be lost.", { count: unsent.length })} `
+      : "";
+    if (!window.confirm(`${lost}${t("Sign out? Nothing stays on this phone.")}`)) return;
     try {
       await signOut();
     } catch (error) {
-      sayRefused(error, "You are still signed in: Tarn does not answer.");
+      sayRefused(error, t(t("You are still signed in: Tarn does not answer.")));
     }
   };
   return (
     <div className="grid gap-4 px-4 pt-4 pb-8 text-[14px]">
       <p>
-        Signed in as <b>{named}</b>
+        {t("Signed in as")} <b>{named}</b>
       </p>
       <section>
-        <h2 className="pb-1 text-[15px] font-semibold">Waits to be sent</h2>
-        {unsent.length === 0 && <p className="dim">Nothing: all that was met is noted.</p>}
+        <h2 className="pb-1 text-[15px] font-semibold">{t("Waits to be sent")}</h2>
+        {unsent.length === 0 && <p className="dim">{t("Nothing: all that was met is noted.")}</p>}
         <ul className="grid gap-1">
           {unsent.map((u) => (
             <li key={u.key} className="sheet flex items-baseline gap-2 px-3 py-2">
               <span className="mono min-w-0 flex-1 truncate">{u.code}</span>
               <span className={u.trouble ? "text-error" : "dim"}>
-                {u.trouble ?? (u.met === undefined ? u.place : "a note or photo")}
+                {u.trouble ?? (u.met === undefined ? u.place : t(t("a note or photo")))}
               </span>
               {u.trouble && (
                 <button
@@ -55,7 +57,8 @@ function Lies({ named, away }: { named: string; away: boolean }) {
                   className="link-quiet font-semibold"
                   onClick={() => void drop(u.key).then(look)}
                 >
-                  Drop<span className="sr-only"> {u.code}</span>
+                  {t("Drop")}
+                  <span className="sr-only"> {u.code}</span>
                 </button>
               )}
             </li>
@@ -68,13 +71,13 @@ function Lies({ named, away }: { named: string; away: boolean }) {
             disabled={away}
             onClick={() => void send().then(look)}
           >
-            Send now
+            {t("Send now")}
           </button>
         )}
       </section>
       <section>
-        <h2 className="pb-1 text-[15px] font-semibold">Taken along</h2>
-        {kept.length === 0 && <p className="dim">No count. Opening one takes it along.</p>}
+        <h2 className="pb-1 text-[15px] font-semibold">{t("Taken along")}</h2>
+        {kept.length === 0 && <p className="dim">{t("No count. Opening one takes it along.")}</p>}
         <ul className="grid gap-1">
           {kept.map((p) => (
             <li key={p.id} className="sheet flex items-baseline gap-2 px-3 py-2">
@@ -86,24 +89,39 @@ function Lies({ named, away }: { named: string; away: boolean }) {
               >
                 {p.name}
               </Link>
-              <span className="dim">{plural(p.devices.length, "device")}</span>
+              <span className="dim">{t("{{count}} device", { count: p.devices.length })}</span>
               <button
                 type="button"
                 className="link-quiet font-semibold"
                 onClick={() => void putDown(p.id).then(look)}
               >
-                Put down<span className="sr-only"> {p.name}</span>
+                {t("Put down")}
+                <span className="sr-only"> {p.name}</span>
               </button>
             </li>
           ))}
         </ul>
       </section>
+      <label className="flex items-center gap-3">
+        <span className="dim">{t("Language")}</span>
+        <select
+          className="select select-sm"
+          value={language()}
+          onChange={(e) => speak(e.target.value as Language)}
+        >
+          {Object.entries(LANGUAGES).map(([key, name]) => (
+            <option key={key} value={key}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </label>
       <div className="flex gap-2">
         <Link to="/today" search={{}} className="btn flex-1">
-          The whole of Tarn
+          {t("The whole of Tarn")}
         </Link>
         <button type="button" className="btn flex-1" onClick={() => void leave()}>
-          Sign out
+          {t("Sign out")}
         </button>
       </div>
     </div>

@@ -3,23 +3,24 @@ import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
 import { asRow } from "../../api/types";
 import { quoted } from "../../parts/ask/written";
-import { capital, plural } from "../../parts/format";
+import { capital } from "../../parts/format";
 import { Unanswered } from "../../parts/Problem";
 import type { Search } from "../../search";
+import { t } from "../../words";
 import { Frame } from "./Frame";
 
 const MOST = 40;
 
 /** People, places and departments, and what each has. */
 export function People() {
-  return <Frame title="People and places">{() => <Listed />}</Frame>;
+  return <Frame title={t("People and places")}>{() => <Listed />}</Frame>;
 }
 
 function Listed() {
   const { q = "" } = useSearch({ strict: false }) as Search;
   const navigate = useNavigate();
   const asked = useQuery(asks("/api/branches"));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading …")} />;
   const words = q.trim().toLowerCase();
   const exact = asked.data.find((b) => b.name.toLowerCase() === words);
   const found = asked.data.filter((b) => words && b.name.toLowerCase().includes(words));
@@ -28,8 +29,8 @@ function Listed() {
       <input
         type="search"
         className="input h-11 w-full"
-        aria-label="Find a person, place or department"
-        placeholder="person, place or department"
+        aria-label={t("Find a person, place or department")}
+        placeholder={t("person, place or department")}
         value={q}
         onChange={(e) =>
           void navigate({
@@ -42,20 +43,20 @@ function Listed() {
       {exact ? (
         <Held field={exact.field} name={exact.name} />
       ) : (
-        <ul className="sheet divide-y divide-base-300" aria-label="Found">
+        <ul className="sheet divide-y divide-base-300" aria-label={t("Found")}>
           {found.slice(0, MOST).map((b) => (
             <li key={`${b.field} ${b.name}`}>
               <Link to="/pocket/people" search={{ q: b.name } as never} className="flex gap-3 px-3.5 py-2.5">
                 <b className="min-w-0 flex-1 font-semibold">{b.name}</b>
                 <span className="dim text-[13px]">
-                  {b.field}, {plural(b.within, "device")}
+                  {t(b.field)}, {t("{{count}} device", { count: b.within })}
                 </span>
               </Link>
             </li>
           ))}
           {found.length === 0 && (
             <li className="dim px-3.5 py-3 text-[13.5px]">
-              {words ? "Nobody and nothing is called that." : "Type a name."}
+              {words ? t("Nobody and nothing is called that.") : t("Type a name.")}
             </li>
           )}
         </ul>
@@ -68,11 +69,11 @@ function Held({ field, name }: { field: string; name: string }) {
   const filter = `${field} = ${quoted(name)}`;
   const query = { filter, fields: "name,number,kind,model,place", limit: MOST };
   const asked = useQuery(asks("/api/assets", { params: { query } }));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Looking …")} />;
   return (
     <section>
       <h2 className="pb-1.5 text-[15px] font-semibold">
-        {name}: {plural(asked.data.total, "device")}
+        {name}: {t("{{count}} device", { count: asked.data.total })}
       </h2>
       <ul className="sheet divide-y divide-base-300">
         {asked.data.rows.map((found) => {
@@ -87,7 +88,7 @@ function Held({ field, name }: { field: string; name: string }) {
               >
                 <b className="mono">{row.name || row.number}</b>
                 <span className="dim block text-[13px]">
-                  {[capital(String(row.kind ?? "")), row.model, row.place].filter(Boolean).join(" · ")}
+                  {[capital(t(String(row.kind ?? ""))), row.model, row.place].filter(Boolean).join(" · ")}
                 </span>
               </Link>
             </li>

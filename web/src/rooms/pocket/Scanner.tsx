@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState } from "react";
+import { t } from "../../words";
 
 interface Found {
   rawValue: string;
@@ -70,7 +71,7 @@ export function Scanner({ found }: { found: (code: string) => void }) {
       }
     };
     watch().catch(() => {
-      if (!over) setTrouble("The camera cannot be used here: allow it, or type what stands on the label.");
+      if (!over) setTrouble(t("The camera cannot be used here: allow it, or type what stands on the label."));
     });
     return () => {
       over = true;
@@ -89,7 +90,7 @@ export function Scanner({ found }: { found: (code: string) => void }) {
         ref={video}
         muted
         playsInline
-        aria-label="What the camera sees"
+        aria-label={t("What the camera sees")}
         className="h-full w-full object-cover"
       />
       <div className="pointer-events-none absolute inset-0 grid place-items-center">

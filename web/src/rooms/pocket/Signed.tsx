@@ -3,6 +3,7 @@ import { postForm } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
+import { t } from "../../words";
 
 interface Props {
   asset: number;
@@ -45,32 +46,32 @@ export function Signed({ asset, named, person, close }: Props) {
   };
   const keep = save(async () => {
     const picture = await new Promise<Blob | null>((made) => glass.current?.toBlob(made, "image/png"));
-    if (!picture) throw new Error("The browser made no picture of the signature.");
+    if (!picture) throw new Error(t("The browser made no picture of the signature."));
     const body = new FormData();
     body.set("text", `${v.name} signed for ${named}.`);
     body.set("file", picture, `signature-${named}.png`);
     await postForm(`/api/assets/${asset}/papers`, body);
-    return `The signature is kept with ${named}.`;
+    return t("The signature is kept with {{named}}.", { named });
   });
   return (
-    <Dialog title={`Sign for ${named}`} close={close}>
+    <Dialog title={t("Sign for {{named}}", { named })} close={close}>
       <form onSubmit={keep}>
-        <TextField label="Who signs" {...field("name")} required />
-        <p className="pb-1 text-[13px] font-semibold">Signature</p>
+        <TextField label={t("Who signs")} {...field("name")} required />
+        <p className="pb-1 text-[13px] font-semibold">{t("Signature")}</p>
         <canvas
           ref={glass}
           width={900}
           height={360}
-          aria-label="Sign here with a finger or pen"
+          aria-label={t("Sign here with a finger or pen")}
           className="h-40 w-full touch-none rounded border border-base-300 bg-white"
           onPointerDown={begin}
           onPointerMove={go}
         />
         <button type="button" className="link-quiet mt-1 text-[13px] font-semibold" onClick={wipe}>
-          Wipe
+          {t("Wipe")}
         </button>
         {rest}
-        <FormFoot close={close} busy={busy || !drawn} save="Keep it" />
+        <FormFoot close={close} busy={busy || !drawn} save={t("Keep it")} />
       </form>
     </Dialog>
   );

@@ -1,0 +1,50 @@
+import i18next from "i18next";
+import de from "./de.json";
+import en from "./en.json";
+
+/** The languages there are, each by its own name. */
+export const LANGUAGES = { en: "English", de: "Deutsch" } as const;
+export type Language = keyof typeof LANGUAGES;
+const KEPT = "language";
+
+/** The language of whoever looks: as they chose here, else as their browser asks for. */
+export function language(): Language {
+  const chosen = localStorage.getItem(KEPT);
+  const wanted = chosen ?? navigator.languages?.find((l) => l.slice(0, 2) in LANGUAGES) ?? "en";
+  return wanted.slice(0, 2) === "de" ? "de" : "en";
+}
+
+/** Choose a language; all is drawn anew in it. */
+export function speak(next: Language) {
+  localStorage.setItem(KEPT, next);
+  window.location.reload();
+}
+
+void i18next.init({
+  lng: language(),
+  fallbackLng: "en",
+  resources: { en: { translation: en }, de: { translation: de } },
+  // A text is its own key: what stands in the page is found by what is read there.
+  keySeparator: false,
+  nsSeparator: false,
+  returnEmptyString: false,
+  interpolation: { escapeValue: false },
+  initAsync: false,
+});
+
+/** A text in the language of whoever looks. `de.json` has each; a test holds it to that. */
+export const t = (text: string, values: Record<string, string | number> = {}): string =>
+  i18next.t(text, values);
+
+/** A moment as how long ago it was, in words. */
+export function agoIn(iso: string, now: number = Date.now()): string {
+  const seconds = Math.round((new Date(iso).getTime() - now) / 1000);
+  const words = new Intl.RelativeTimeFormat(language(), { numeric: "auto", style: "short" });
+  for (const [unit, size] of [
+    ["day", 86_400],
+    ["hour", 3_600],
+    ["minute", 60],
+  ] as const)
+    if (Math.abs(seconds) >= size) return words.format(Math.trunc(seconds / size), unit);
+  return words.format(0, "second");
+}
