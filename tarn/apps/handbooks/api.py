@@ -27,8 +27,7 @@ def all_handbooks(request: HttpRequest) -> HandbooksOut:
 @router.post("/handbooks", response=HandbookOut)
 def begin(request: HttpRequest, data: HandbookNew) -> HandbookOut:
     """Begin a handbook: from one that ships, from another, or empty."""
-    made = or_404(Handbook, lambda _: change.begin(request.user, data), data.copy_of or 0, "handbook")
-    return shown.handbook(made.pk)
+    return shown.handbook(change.begin(request.user, data).pk)
 
 
 @router.post("/handbooks/fill", response=Filled)

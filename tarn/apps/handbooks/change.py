@@ -28,12 +28,15 @@ MOST_DRAFTS = 200
 
 
 def begin(user: Any, data: HandbookNew) -> Handbook:
-    """Begin a handbook. Raises Invalid, Handbook.DoesNotExist."""
+    """Begin a handbook. Raises Invalid."""
     require(user, "keep")
     name = _named(data.name)
     text = ""
     if data.copy_of is not None:
-        document = visible(Handbook).get(pk=data.copy_of).document
+        held = visible(Handbook).filter(pk=data.copy_of).first()
+        if held is None:
+            raise Invalid("copy_of", f"There is no handbook {data.copy_of} to copy.")
+        document = held.document
     elif data.template:
         if data.template not in HANDBOOKS:
             raise Invalid("template", f"No handbook “{data.template}” ships; {', '.join(HANDBOOKS)} do.")
