@@ -4,13 +4,12 @@ import csv
 import io
 import json
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
 from tarn.core.counting import Expected, Met, figures, held_against, missing_at_most, near_by
-from tarn.core.signed_archive import as_text, make_archive, open_archive
+from tarn.core.signed_archive import Verified, as_text, make_archive, verify
 
 SCHEMA = "tarn.count/1"
 _README = """This bundle is the protocol of a stock-taking.
@@ -90,32 +89,13 @@ def _table(lines: list[dict[str, Any]], expected: list[dict[str, Any]], met: lis
     return ("\ufeff" + out.getvalue()).encode()
 
 
-@dataclass(frozen=True)
-class Verified:
-    """What a check of a protocol found: `faults` in words (none: it is sound), and what it says of itself."""
-
-    faults: list[str]
-    number: str = ""
-    made_by: str = ""
-    made_at: str = ""
-    fingerprint: str = ""
-    expected: int = 0
-
-
 def verify_protocol(content: bytes) -> Verified:
     """Check a protocol: its hashes, its signature, and that what it says follows from what was expected and met."""
-    opened = open_archive(content, SCHEMA, "protocol of a count")
-    faults, files = list(opened.faults), opened.files
-    if not files:
-        return Verified(faults)
-    number = 0
-    try:
-        held = json.loads(files["expected.json"])
-        anew = said(json.loads(files["count.json"]), held, json.loads(files["met.json"]))
-        if json.loads(as_text(anew)) != json.loads(files["lines.json"]):
-            faults.append("what the count says does not follow from what was expected and met")
-        number = len(held)
-    except (KeyError, ValueError, TypeError, AttributeError) as wrong:
-        faults.append(f"what was met cannot be held against what was expected: {wrong}")
-    name, made_by, made_at = (str(opened.manifest.get(n, "")) for n in ("number", "made_by", "made_at"))
-    return Verified(faults, name, made_by, made_at, opened.fingerprint, number)
+    return verify(content, SCHEMA, "protocol of a count", "number", _said_anew)
+
+
+def _said_anew(files: Mapping[str, bytes]) -> tuple[list[str], int]:
+    held = json.loads(files["expected.json"])
+    anew = said(json.loads(files["count.json"]), held, json.loads(files["met.json"]))
+    follows = json.loads(as_text(anew)) == json.loads(files["lines.json"])
+    return [] if follows else ["what the count says does not follow from what was expected and met"], len(held)

@@ -6,7 +6,7 @@ import hashlib
 import io
 import json
 import zipfile
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from typing import Any
@@ -96,3 +96,37 @@ def open_archive(content: bytes, schema: str, what: str) -> Opened:
         elif hashes_.get(name) != hashlib.sha256(files[name]).hexdigest():
             faults.append(f"{name} is not what was signed")
     return Opened(faults, files, manifest, fingerprint(public))
+
+
+@dataclass(frozen=True)
+class Verified:
+    """What a check found: `faults` in words (none: it is sound), and what the archive says of itself: what it is `of`,
+    who made it and when; `number`: of how many things."""
+
+    faults: list[str]
+    of: str = ""
+    made_by: str = ""
+    made_at: str = ""
+    fingerprint: str = ""
+    number: int = 0
+
+
+def verify(
+    content: bytes, schema: str, what: str, of: str, anew: Callable[[Mapping[str, bytes]], tuple[list[str], int]]
+) -> Verified:
+    """Check an archive: its hashes, its signature, and that what it says follows from what it holds.
+
+    `of`: what its manifest names what it is of by; `anew`: reckons from its files what does not follow, and of how many
+    things; where it cannot (KeyError, ValueError, TypeError, AttributeError) that is a fault too.
+    """
+    opened = open_archive(content, schema, what)
+    faults, number = list(opened.faults), 0
+    if not opened.files:
+        return Verified(faults)
+    try:
+        more, number = anew(opened.files)
+        faults += more
+    except (KeyError, ValueError, TypeError, AttributeError) as wrong:
+        faults.append(f"what it says cannot be reckoned anew: {wrong}")
+    named, made_by, made_at = (str(opened.manifest.get(n, "")) for n in (of, "made_by", "made_at"))
+    return Verified(faults, named, made_by, made_at, opened.fingerprint, number)

@@ -277,7 +277,7 @@ def verify_position(file: Annotated[Path, typer.Argument(help="a bundle of a lic
 
     held = verify_bundle(_content(file))
     _tell_sound(file, held.faults, "the bundle")
-    typer.echo(f"{file}: sound. {held.balances} balances of {held.day}, taken by {held.made_by} at {held.made_at}.")
+    typer.echo(f"{file}: sound. {held.number} balances of {held.of}, taken by {held.made_by} at {held.made_at}.")
     typer.echo(f"Signed with the key {held.fingerprint}")
 
 
@@ -288,7 +288,7 @@ def verify_count(file: Annotated[Path, typer.Argument(help="the protocol of a co
 
     held = verify_protocol(_content(file))
     _tell_sound(file, held.faults, "the protocol")
-    typer.echo(f"{file}: sound. {held.number}, {held.expected} devices, closed by {held.made_by} at {held.made_at}.")
+    typer.echo(f"{file}: sound. {held.of}, {held.number} devices, closed by {held.made_by} at {held.made_at}.")
     typer.echo(f"Signed with the key {held.fingerprint}")
 
 

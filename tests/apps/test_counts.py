@@ -181,7 +181,7 @@ def test_a_protocol_is_checked_and_one_that_was_altered_is_told(taking, tmp_path
     count.close()
     held = count.client.get(f"/api{count.path}/protocol").content
     sound = verify_protocol(held)
-    assert (sound.faults, sound.number, sound.expected) == ([], count.whole()["number"], 4)
+    assert (sound.faults, sound.of, sound.number) == ([], count.whole()["number"], 4)
     files = {n: zipfile.ZipFile(io.BytesIO(held)).read(n) for n in zipfile.ZipFile(io.BytesIO(held)).namelist()}
     assert b"'=cmd()" in files["lines.csv"]
     text = pypdfium2.PdfDocument(files["protocol.pdf"])[0].get_textpage().get_text_range()

@@ -52,7 +52,7 @@ def changed(bundle, name, change):
 def test_a_bundle_is_sound_and_says_who_made_it(bundle):
     found = verify_bundle(bundle)
     assert found.faults == []
-    assert (found.day, found.made_by, found.balances) == ("2026-06-01", "ines", 2)
+    assert (found.of, found.made_by, found.number) == ("2026-06-01", "ines", 2)
     assert verify_bundle(make_bundle(BASIS, "ines", "x", key_of(b"another"))).fingerprint != found.fingerprint
 
 

@@ -4,19 +4,19 @@ A bundle is a signed archive (`core/signed_archive.py`) of JSON files; its manif
 """
 
 import json
-from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
+from collections.abc import Mapping
+from dataclasses import asdict
 from datetime import date
 from typing import Any
 
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
-from pydantic import TypeAdapter, ValidationError
+from pydantic import TypeAdapter
 
 from tarn.core.licensing.metrics import METRICS
 from tarn.core.licensing.position import Balance, LeftOut
 from tarn.core.licensing.reckon import Basis, reckon
 from tarn.core.licensing.rights import Licence, Use
-from tarn.core.signed_archive import as_text, make_archive, open_archive
+from tarn.core.signed_archive import Verified, as_text, make_archive, verify
 
 SCHEMA = "tarn.position/2"
 _README = """This bundle holds a licence position of one day and everything it was reckoned from.
@@ -67,35 +67,12 @@ def make_bundle(basis: Basis, made_by: str, made_at: str, key: Ed25519PrivateKey
     return make_archive(files, about, key)
 
 
-@dataclass(frozen=True)
-class Verified:
-    """What a check of a bundle found: `faults` in words (none: it is sound), and what it says of itself."""
-
-    faults: list[str]
-    day: str = ""
-    made_by: str = ""
-    made_at: str = ""
-    fingerprint: str = ""
-    balances: int = 0
-
-
 def verify_bundle(content: bytes) -> Verified:
     """Check a bundle: its hashes, its signature, and that the position follows from rules and uses."""
-    opened = open_archive(content, SCHEMA, "bundle of a position")
-    faults, files = list(opened.faults), opened.files
-    if not files:
-        return Verified(faults)
-    number = 0
-    try:
-        faults += _reckoned_anew(files)
-        number = len(json.loads(files["position.json"])["balances"])
-    except (KeyError, ValueError, ValidationError) as wrong:
-        faults.append(f"the position cannot be reckoned anew: {wrong}")
-    day, made_by, made_at = (str(opened.manifest.get(n, "")) for n in ("day", "made_by", "made_at"))
-    return Verified(faults, day, made_by, made_at, opened.fingerprint, number)
+    return verify(content, SCHEMA, "bundle of a position", "day", _reckoned_anew)
 
 
-def _reckoned_anew(files: Mapping[str, bytes]) -> Sequence[str]:
+def _reckoned_anew(files: Mapping[str, bytes]) -> tuple[list[str], int]:
     rules, uses = json.loads(files["rules.json"]), json.loads(files["uses.json"])
     numbers = TypeAdapter(dict[int, int])
     basis = Basis(
@@ -121,4 +98,4 @@ def _reckoned_anew(files: Mapping[str, bytes]) -> Sequence[str]:
     licences = {int(k): v["licence"] for k, v in json.loads(files["assignment.json"]).items()}
     if licences != held.licence_of:
         faults.append("the assignment does not follow from rules and uses")
-    return faults
+    return faults, len(said)

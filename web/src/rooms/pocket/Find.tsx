@@ -1,12 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link, useNavigate } from "@tanstack/react-router";
+import { useNavigate } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { asks } from "../../api/asking";
-import { asRow } from "../../api/types";
 import { quoted } from "../../parts/ask/written";
-import { capital } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
 import { t } from "../../words";
+import { Devices } from "./Devices";
 import { Frame } from "./Frame";
 import { bare } from "./resolve";
 import { Scanner } from "./Scanner";
@@ -84,27 +83,7 @@ function Finding({ away }: { away: boolean }) {
           </p>
         )}
         {sought.length > 1 && asked.data && (
-          <ul className="sheet divide-y divide-base-300" aria-label={t("Found")}>
-            {asked.data.rows.map((found) => {
-              const row = asRow(found);
-              return (
-                <li key={String(row.id)}>
-                  <Link
-                    to="/pocket/assets/$asset"
-                    params={{ asset: String(row.id) }}
-                    search={{}}
-                    className="block px-3.5 py-2.5"
-                  >
-                    <b className="mono">{row.name || row.number}</b>
-                    <span className="dim block text-[13px]">
-                      {[capital(t(String(row.kind ?? ""))), row.model, row.person, row.place]
-                        .filter(Boolean)
-                        .join(" · ")}
-                    </span>
-                  </Link>
-                </li>
-              );
-            })}
+          <Devices label={t("Found")} rows={asked.data.rows}>
             {asked.data.rows.length === 0 && (
               <li className="dim px-3.5 py-3 text-[13.5px]">{t("Nothing is called that.")}</li>
             )}
@@ -113,7 +92,7 @@ function Finding({ away }: { away: boolean }) {
                 {t("{{more}} more: type on", { more: asked.data.total - asked.data.rows.length })}
               </li>
             )}
-          </ul>
+          </Devices>
         )}
       </div>
     </div>

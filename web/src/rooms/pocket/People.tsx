@@ -1,12 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
-import { asRow } from "../../api/types";
 import { quoted } from "../../parts/ask/written";
-import { capital } from "../../parts/format";
 import { Unanswered } from "../../parts/Problem";
 import type { Search } from "../../search";
 import { t } from "../../words";
+import { Devices } from "./Devices";
 import { Frame } from "./Frame";
 
 const MOST = 40;
@@ -75,26 +74,7 @@ function Held({ field, name }: { field: string; name: string }) {
       <h2 className="pb-1.5 text-[15px] font-semibold">
         {name}: {t("{{count}} device", { count: asked.data.total })}
       </h2>
-      <ul className="sheet divide-y divide-base-300">
-        {asked.data.rows.map((found) => {
-          const row = asRow(found);
-          return (
-            <li key={String(row.id)}>
-              <Link
-                to="/pocket/assets/$asset"
-                params={{ asset: String(row.id) }}
-                search={{}}
-                className="block px-3.5 py-2.5"
-              >
-                <b className="mono">{row.name || row.number}</b>
-                <span className="dim block text-[13px]">
-                  {[capital(t(String(row.kind ?? ""))), row.model, row.place].filter(Boolean).join(" · ")}
-                </span>
-              </Link>
-            </li>
-          );
-        })}
-      </ul>
+      <Devices label={name} rows={asked.data.rows} />
     </section>
   );
 }
