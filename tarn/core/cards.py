@@ -5,9 +5,9 @@ from typing import Annotated, Literal, get_args
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 CardOf = Literal["question", "report", "text"]
-Shown = Literal["figure", "bars", "ring", "stacked", "heat", "line", "list", "text"]
+Shown = Literal["figure", "bars", "ring", "stacked", "heat", "line", "list", "map", "text"]
 SHOWN: dict[CardOf, tuple[Shown, ...]] = {
-    "question": ("figure", "bars", "ring", "stacked", "heat", "line", "list"),
+    "question": ("figure", "bars", "ring", "stacked", "heat", "line", "list", "map"),
     "report": ("figure", "bars", "ring", "list"),
     "text": ("text",),
 }

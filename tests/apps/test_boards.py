@@ -61,6 +61,11 @@ def test_every_part_of_a_card_opens_exactly_its_rows(show, opens):
     assert (share["whole"], [p["count"] for p in share["parts"]]) == (2, [1, 1])
 
 
+def test_a_map_is_counted_here_and_drawn_elsewhere(show, opens):
+    (told,) = show({"shown": "map", "filter": "kind = server"})
+    assert (told["count"], told["trouble"], told["parts"]) == (opens("kind = server"), "", [])
+
+
 def test_a_figure_and_a_line_tell_how_it_was(show, opens):
     figure, line = show(
         {"shown": "figure", "filter": "memory >= 32GB", "days": 30},

@@ -51,6 +51,9 @@ export const LENSES: Lens[] = [
   },
 ];
 
+/** What draws the map of a card on a board. */
+export const CARD_MAP = lazy(() => import("./rooms/services/CardMap").then((m) => ({ default: m.CardMap })));
+
 /** Views of the room of reports that other rooms have. */
 export const REPORT_VIEWS: ReportView[] = [
   {

@@ -8,7 +8,7 @@ import {
   retainSearchParams,
   stripSearchParams,
 } from "@tanstack/react-router";
-import { LENSES, LIFECYCLE_VIEWS, REPORT_VIEWS } from "./lenses";
+import { CARD_MAP, LENSES, LIFECYCLE_VIEWS, REPORT_VIEWS } from "./lenses";
 import { Empty, Failed } from "./parts/Problem";
 import { Shell } from "./parts/Shell";
 import { SignIn } from "./rooms/signin/SignIn";
@@ -57,7 +57,10 @@ const signIn = createRoute({ getParentRoute: () => root, path: "/sign-in", compo
 const today = createRoute({
   getParentRoute: () => root,
   path: "/today",
-  component: lazyRouteComponent(() => import("./rooms/today/Today"), "Today"),
+  component: lazyRouteComponent(async () => {
+    const { Today } = await import("./rooms/today/Today");
+    return { default: () => <Today picture={CARD_MAP} /> };
+  }),
 });
 const estate = createRoute({
   getParentRoute: () => root,

@@ -14985,7 +14985,7 @@ export interface components {
              * Shown
              * @enum {string}
              */
-            shown: "figure" | "bars" | "ring" | "stacked" | "heat" | "line" | "list" | "text";
+            shown: "figure" | "bars" | "ring" | "stacked" | "heat" | "line" | "list" | "map" | "text";
             /** Filter */
             filter: string;
             /** Whole */

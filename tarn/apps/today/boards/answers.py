@@ -123,7 +123,7 @@ def _of_question(told: CardAnswer, card: Card, at: int | None) -> None:
         told["whole"] = count(question(card.whole, at))
         rest = f"({card.whole}) and not ({card.filter})"
         told["parts"] = [_part("yes", number, card.filter), _part("no", count(question(rest, at)), rest)]
-    else:
+    elif card.shown != "map":  # a map is drawn by the services it is of; here it is only counted
         told["parts"] = _divided(asked, card.by, card.and_by)
 
 

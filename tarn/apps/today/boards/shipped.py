@@ -20,6 +20,14 @@ CARDS: dict[str, Card] = {
             wide=2,
         ),
         Card(key="seen-by", title="Who sees what", shown="heat", by="place", and_by="evidence", wide=2),
+        Card(
+            key="hosts",
+            title="What virtual hosts carry",
+            shown="map",
+            filter="kind = hypervisor",
+            wide=4,
+            high=2,
+        ),
         Card(key="kinds", title="The estate by kind", shown="bars", by="kind"),
         Card(key="systems", title="Operating systems", shown="ring", by="platform"),
         Card(

@@ -1,9 +1,11 @@
+import { Suspense, useContext } from "react";
 import { DeviceLink } from "../../parts/DeviceLink";
 import { count, lineText, NUMBERS, plural, shortDay } from "../../parts/format";
 import type { Answer, Card } from "./answers";
 import { Heat, Stacked } from "./ByTwo";
 import { Line } from "./Line";
 import { inkOf, Opens } from "./Opens";
+import { Picture } from "./picture";
 
 interface Props {
   card: Card;
@@ -27,6 +29,7 @@ export function CardShown({ card, answer, at }: Props) {
   if (card.shown === "ring") return <Ring card={card} answer={answer} at={then} />;
   if (card.shown === "stacked") return <Stacked answer={answer} at={then} />;
   if (card.shown === "heat") return <Heat answer={answer} at={then} />;
+  if (card.shown === "map") return <OnMap answer={answer} at={then} />;
   if (card.shown === "list") return <List answer={answer} at={then} />;
   return <Parts answer={answer} at={then} />;
 }
@@ -75,6 +78,24 @@ function Trend({ points }: { points: Answer["points"] }) {
         vectorEffect="non-scaling-stroke"
       />
     </svg>
+  );
+}
+
+function OnMap({ answer, at }: { answer: Answer; at: string | undefined }) {
+  const Drawn = useContext(Picture);
+  return (
+    <>
+      <p className="px-3.5 pb-1 text-[13px]">
+        <Opens filter={answer.filter} at={at} className="link-quiet font-bold">
+          {plural(answer.count ?? 0, "device")}
+        </Opens>
+      </p>
+      {Drawn && (
+        <Suspense fallback={<p className="faint px-3.5 pb-3 text-[13px]">Drawing …</p>}>
+          <Drawn filter={answer.filter ?? ""} at={at} />
+        </Suspense>
+      )}
+    </>
   );
 }
 

@@ -2,7 +2,7 @@ import type { Answer, Card } from "./answers";
 
 /** How each sort of card may be shown. */
 export const WAYS: Record<Card["of"], readonly Card["shown"][]> = {
-  question: ["figure", "bars", "ring", "stacked", "heat", "line", "list"],
+  question: ["figure", "bars", "ring", "stacked", "heat", "line", "list", "map"],
   report: ["figure", "bars", "ring", "list"],
   text: ["text"],
 };

@@ -5,6 +5,7 @@ import type { Answer, Card } from "./answers";
 import { CardShown } from "./CardShown";
 import { BLANK, linesOf } from "./cards";
 import { FirstSteps } from "./FirstSteps";
+import { Picture } from "./picture";
 import { Wants } from "./Wants";
 
 vi.mock("@tanstack/react-router", () => ({
@@ -164,4 +165,15 @@ test("the way to the first sweep leads to its next step", async () => {
   );
   expect(links()).toHaveLength(1);
   expect(shown.text()).toContain("Do networks (done)");
+});
+
+test("a map is drawn by the room whose it is, of what the card asks", async () => {
+  const drawn = (props: { filter: string; at: string | undefined }) => <p>drawn of {props.filter}</p>;
+  shown = await show(
+    <Picture.Provider value={drawn}>
+      <CardShown card={card({ shown: "map" })} answer={answer} at={undefined} />
+    </Picture.Provider>,
+  );
+  expect(shown.text()).toContain("drawn of kind = laptop");
+  expect(links()).toEqual([["4 devices", "#kind = laptop"]]);
 });
