@@ -63,9 +63,9 @@ def test_a_handbook_from_one_that_ships_to_two_issues_and_their_difference(page:
         with page.expect_download() as download:
             page.get_by_role("link", name=form, exact=True).click()
         files[form] = Path(download.value.path()).read_bytes()
-    pages = [p.get_textpage().get_text_range() for p in pypdfium2.PdfDocument(files["PDF"])]
+    pages = [" ".join(p.get_textpage().get_text_range().split()) for p in pypdfium2.PdfDocument(files["PDF"])]
     assert "Ticketing" in pages[0]
-    assert "The spare host stands at the workshop." in "".join(pages)
+    assert "The spare host stands at the workshop." in " ".join(pages)
     document = docx.Document(io.BytesIO(files["DOCX"]))
     assert "Ticketing" in [c.text for t in document.tables for r in t.rows for c in r.cells]
     assert complaints == []

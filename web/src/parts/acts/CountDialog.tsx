@@ -22,12 +22,15 @@ export function CountDialog({ filter, close }: Props) {
   const sample = v.sampled
     ? { confidence: Number(v.confidence) / 100, tolerance: Number(v.tolerance) / 100 }
     : null;
-  const asked = useDeferredValue(JSON.stringify({ filter: v.filter, sample }));
+  const wanted = JSON.stringify({ filter: v.filter, sample });
+  const asked = useDeferredValue(wanted);
   const planned = useQuery({
     ...asksBy("/api/counts/plan", { body: JSON.parse(asked) }),
     placeholderData: (before) => before,
     retry: false,
   });
+  // What is shown is what is opened: until it is counted, nothing is.
+  const counted = asked === wanted && !planned.isPlaceholderData && !planned.isFetching;
   const open = save(async () => {
     const counters = Object.fromEntries(
       v.counters
@@ -101,7 +104,7 @@ export function CountDialog({ filter, close }: Props) {
             .join("\n")}
         />
         {rest}
-        <FormFoot close={close} busy={busy} save="Open the count" />
+        <FormFoot close={close} busy={busy || !counted} save="Open the count" />
       </form>
     </Dialog>
   );
