@@ -60,7 +60,7 @@ function Device({ asset }: { asset: number }) {
             .join(" · ")}
         </p>
       </section>
-      <dl className="grid grid-cols-[92px_1fr] gap-y-1.5 text-[14px]">
+      <dl className="grid grid-cols-[112px_1fr] gap-y-1.5 text-[14px]">
         {facts
           .filter(([, value]) => value)
           .map(([label, value]) => (
