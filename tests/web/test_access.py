@@ -58,6 +58,12 @@ VIEWS = {
     "services": "/services",
     "stops": "/services?tab=stops&q=name+%3D+salt-db-01",
     "programs": "/services?tab=programs",
+    "counts": "/lifecycle?tab=counts",
+    "handbooks": "/reports?tab=handbooks",
+    "pocket": "/pocket",
+    "pocket people": "/pocket/people?q=Saltholm",
+    "pocket device": "/pocket/assets/12",
+    "pocket mine": "/pocket/mine",
     "acknowledge": "/acknowledge/none",
     "a code": "/l/none",
 }

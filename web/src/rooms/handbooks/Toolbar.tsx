@@ -55,7 +55,8 @@ export function Toolbar({ editor, variables }: { editor: Editor; variables: Reco
           key={label}
           type="button"
           title={label}
-          aria-label={label}
+          // What is seen is part of what is heard.
+          aria-label={`${shown}, ${label}`}
           aria-pressed={active}
           className={`btn btn-xs ${active ? "btn-primary" : ""}`}
           onClick={act}
