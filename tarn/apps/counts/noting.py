@@ -11,7 +11,7 @@ from django.db import transaction
 from tarn.apps.counts.inputs import MetIn
 from tarn.apps.counts.models import Count, Met
 from tarn.apps.counts.reads.lines import lines_of
-from tarn.apps.counts.reads.shown import describe
+from tarn.apps.counts.reads.shown import Beside, describe, plates
 from tarn.apps.counts.results import TakingMet
 from tarn.apps.estate.register.identifiers import assets_of, by_word, first_documents
 from tarn.apps.labels.finding import anchors_of
@@ -101,11 +101,12 @@ def _told(count: Count, several: list[MetIn], refused: dict[str, str]) -> list[T
     lines = lines_of(count)
     by_asset = {line.asset: line for line in lines if line.asset is not None}
     by_met = {line.met.pk: line for line in lines if line.met is not None}
+    told = {k: by_asset.get(of.get(met.anchor, 0)) or by_met.get(met.pk) for k, met in noted.items()}
+    known = Beside(plates(line.asset for line in told.values() if line is not None and line.asset is not None))
     out: list[TakingMet] = []
     for one in several:
-        met = noted.get(one.key)
-        line = None if met is None else by_asset.get(of.get(met.anchor, 0)) or by_met.get(met.pk)
-        shown = describe(line) if line is not None else None
+        met, line = noted.get(one.key), told.get(one.key)
+        shown = describe(line, known) if line is not None else None
         out.append(
             {
                 "key": one.key,

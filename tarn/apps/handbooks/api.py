@@ -40,8 +40,8 @@ def fill_block(request: HttpRequest, data: FillIn) -> Filled:
     except LiveError as fault:
         raise Invalid(fault.field, str(fault)) from None
     held = visible(Handbook).filter(pk=data.handbook).first() if data.handbook else None
-    before = held.issues.filter(state="issued").first() if held else None
-    return fill(data.kind, Asked(settings, None, data.place, before.at if before else None))
+    since = held.issues.filter(state="issued").values_list("at", flat=True).first() if held else None
+    return fill(data.kind, Asked(settings, None, data.place, since))
 
 
 @router.get("/handbooks/{int:number}", response=HandbookOut)

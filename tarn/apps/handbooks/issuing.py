@@ -4,6 +4,7 @@ import time
 from typing import Any
 
 from django.db import transaction
+from django.db.models import Max
 
 from tarn.apps.estate.asking.dial import day_of
 from tarn.apps.handbooks.filling import Asked, fill
@@ -80,10 +81,10 @@ def issue(user: Any, number: int, at: int | None = None) -> Issue:
     filled = filled_as_of(handbook, document, moment, before.at if before else None)
     changed = differences(before.document, document, before.filled, filled) if before else []
     with transaction.atomic():
-        last = Issue.objects.select_for_update().filter(handbook=handbook).order_by("-number").first()
+        running = (handbook.issues.aggregate(last=Max("number"))["last"] or 0) + 1
         made = Issue.objects.create(
             handbook=handbook,
-            number=(last.number if last else 0) + 1,
+            number=running,
             at=moment,
             title=handbook.name,
             document=document,
@@ -92,7 +93,7 @@ def issue(user: Any, number: int, at: int | None = None) -> Issue:
                 "company": words().company or "the company",
                 "place": handbook.place or "all places",
                 "date": f"{day_of(moment):%-d %B %Y}",
-                "number": str((last.number if last else 0) + 1),
+                "number": str(running),
                 "asked": who,
                 "approved": "" if handbook.approved else who,
             },

@@ -51,6 +51,7 @@ def issue_due(now: int) -> int:
 def deliver_due(now: int) -> int:
     """Send every issue that is due to be sent; return how many went. What failed is tried again."""
     sent = 0
+    files: dict[tuple[int, str], tuple[str, bytes, str]] = {}
     for one in Delivery.objects.select_related("issue__handbook").filter(sent_at=None, due_at__lte=now)[:50]:
         issued = one.issue
         try:
@@ -58,7 +59,9 @@ def deliver_due(now: int) -> int:
             text += f"{len(issued.changed)} differences from the issue before.\n" if issued.changed else ""
             message = EmailMessage(f"{issued.title}, no. {issued.number}", text, to=[one.to])
             for form in issued.handbook.formats:
-                name, content, media = file_of(issued, form)
+                if (issued.pk, form) not in files:  # written once, to however many it goes
+                    files[issued.pk, form] = file_of(issued, form)
+                name, content, media = files[issued.pk, form]
                 message.attach(name, content, media.partition(";")[0])
             message.send()
             one.sent_at, one.trouble = now, ""

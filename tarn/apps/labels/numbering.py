@@ -113,10 +113,9 @@ def give(user: Any, plates: dict[int, dict[str, Any]]) -> dict[int, str]:
         if plate["own_number"] or scheme is None:
             continue
         try:
-            number = _scheme(scheme).number(scheme.next)
-            while number.upper() in taken:
+            rule = _scheme(scheme)
+            while (number := rule.number(scheme.next)).upper() in taken:
                 scheme.next += 1
-                number = _scheme(scheme).number(scheme.next)
         except SchemeError as fault:
             raise Invalid("give_numbers", f"“{scheme.name}”: {fault}") from None
         scheme.next += 1

@@ -9,7 +9,7 @@ from django.db import transaction
 
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.register.identifiers import first_documents
-from tarn.apps.estate.register.rows import rows_of
+from tarn.apps.estate.register.rows import named_rows
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.labels.drawing import Drawn, as_pdf
 from tarn.apps.labels.inputs import PrintIn, WordsIn
@@ -75,11 +75,7 @@ def print_labels(user: Any, data: PrintIn) -> bytes:
 
 def plates_of(assets: list[int]) -> dict[int, dict[str, Any]]:
     """Return numbers, name and kind of assets, those that are not to be seen left out."""
-    asked = question("standing != none")
-    return {
-        row["id"]: row
-        for row in rows_of("asset", ["name", "number", "own_number", "kind"], asked, "", [], among=assets)
-    }
+    return named_rows(assets, ["name", "number", "own_number", "kind"])
 
 
 def _meant(data: PrintIn) -> dict[int, dict[str, Any]]:

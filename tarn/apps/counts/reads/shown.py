@@ -17,10 +17,9 @@ from tarn.apps.counts.results import (
     TakingPlace,
     TakingWhole,
 )
-from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.papers.held import papers_of
-from tarn.apps.estate.register.rows import rows_of
+from tarn.apps.estate.register.rows import named_rows
 from tarn.apps.labels.finding import codes_of
 from tarn.apps.people.scope import visible
 from tarn.apps.services.standing.links import ports_of
@@ -42,8 +41,7 @@ class Beside:
 
 def plates(assets: Iterable[int]) -> dict[int, dict[str, Any]]:
     """Return what devices are called and where they stand now, those that are not to be seen left out."""
-    asked = question("standing != none")
-    return {row["id"]: row for row in rows_of("asset", _NAMES, asked, "", [], among=sorted(set(assets)))}
+    return named_rows(assets, _NAMES)
 
 
 def _beside(lines: list[CountedLine]) -> Beside:
@@ -52,9 +50,8 @@ def _beside(lines: list[CountedLine]) -> Beside:
     return Beside(plates(assets), ports_of(assets), {a: len(p) for a, p in papers_of(anchors, None).items()})
 
 
-def describe(line: CountedLine, beside: Beside | None = None) -> TakingLine:
+def describe(line: CountedLine, known: Beside) -> TakingLine:
     """Return a line as it is told: what was expected as it was then, what was met besides as it is now."""
-    known = beside or Beside(plates([line.asset] if line.asset is not None else []))
     now = known.plates.get(line.asset or 0, {})
     then, met = line.expected, line.met
 

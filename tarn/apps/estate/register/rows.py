@@ -1,10 +1,10 @@
 """Rows for reports: devices, or the items of a list of theirs with what is known of the device beside."""
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Any
 
-from tarn.apps.estate.asking.ask import Question, context
+from tarn.apps.estate.asking.ask import Question, context, question
 from tarn.apps.estate.asking.compile import Compiler
 from tarn.apps.estate.asking.places import Sql, holds
 from tarn.apps.estate.models import span_model
@@ -59,6 +59,12 @@ def rows_of(
             for name in truth:
                 made[name] = None if made[name] is None else bool(made[name])
             yield {"id": asset_id, "key": (asset_id, *told[len(names) :]) if group else (asset_id,), **made}
+
+
+def named_rows(assets: Iterable[int], names: list[str]) -> dict[int, dict[str, Any]]:
+    """Return by asset these columns as they are now, wherever it stands; those that are not to be seen are left out."""
+    asked = question("standing != none")
+    return {row["id"]: row for row in rows_of("asset", names, asked, "", [], among=sorted(set(assets)))}
 
 
 def _field(group: str | None, name: str) -> tuple[str, Field | None]:

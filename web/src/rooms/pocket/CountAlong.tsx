@@ -85,12 +85,11 @@ function Counting({ id, who, away, titled, unsent, setUnsent }: Props) {
   useEffect(() => {
     void packOf(id).then((kept) => kept && show(kept));
     void waiting(id).then(setUnsent);
-    void tried();
     const timer = setInterval(() => void tried(), AGAIN);
     return () => clearInterval(timer);
   }, [id, show, setUnsent, tried]);
   useEffect(() => {
-    if (!away) void tried();
+    void tried();
   }, [away, tried]);
 
   const meet = async (code: string, how: Unsent["how"], device?: Device) => {

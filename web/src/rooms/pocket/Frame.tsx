@@ -22,12 +22,13 @@ interface Props {
 /** A page in the pocket: a narrow head, the page, and the four places at the foot. */
 export function Frame({ title, beside, children }: Props) {
   const session = useSession();
+  // Who it is is asked again and again; the files are kept once.
+  const reached = Boolean(session.person) && !session.away;
   const path = useRouterState({ select: (s) => s.location.pathname });
   useEffect(() => {
     // Without it the pocket needs signal to open, and works all the same.
-    if (session.person && !session.away)
-      void Promise.all([import("jsqr"), keepFiles()]).catch((error) => console.warn(error));
-  }, [session.person, session.away]);
+    if (reached) void Promise.all([import("jsqr"), keepFiles()]).catch((error) => console.warn(error));
+  }, [reached]);
   useEffect(() => {
     if (session.person === null)
       window.location.assign(`/sign-in?to=${encodeURIComponent(window.location.pathname)}`);

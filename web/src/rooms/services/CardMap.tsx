@@ -1,14 +1,10 @@
-import { useQuery } from "@tanstack/react-query";
-import { asks } from "../../api/asking";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Layers } from "./Layers";
+import { useMap } from "./map";
 
 /** A map as there is room for it on a card. */
 export function CardMap({ filter, at }: { filter: string; at: string | undefined }) {
-  const asked = useQuery({
-    ...asks("/api/services/map", { params: { query: { filter, as_of: at } } }),
-    placeholderData: (before) => before,
-  });
+  const asked = useMap(filter, at);
   if (asked.error || !asked.data) return <Unanswered asked={asked} what="Drawing …" />;
   if (asked.data.boxes.length === 0)
     return <Empty title="There is nothing to draw, or too much.">Narrow it.</Empty>;

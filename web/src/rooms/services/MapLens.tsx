@@ -1,15 +1,11 @@
-import { useQuery } from "@tanstack/react-query";
-import { asks } from "../../api/asking";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Layers } from "./Layers";
+import { useMap } from "./map";
 import { TakeOut } from "./TakeOut";
 
 /** A selection as a picture: the services it serves above, and what it stands on below. */
 export function MapLens({ filter, at }: { filter: string; at: string | undefined }) {
-  const asked = useQuery({
-    ...asks("/api/services/map", { params: { query: { filter, as_of: at } } }),
-    placeholderData: (before) => before,
-  });
+  const asked = useMap(filter, at);
   if (asked.error || !asked.data) return <Unanswered asked={asked} what="Drawing what stands on what …" />;
   if (asked.data.boxes.length === 0 && filter === "")
     return (
