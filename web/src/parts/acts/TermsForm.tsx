@@ -74,18 +74,18 @@ export function DepreciationFields(props: {
 /** Terms for one asset in place of its rule's, and changes of its life in mid-course. */
 export function TermsForm(props: { asset: number; money: Schemas["AssetMoneyOut"]; close: () => void }) {
   const { asset, money, close } = props;
-  const t = money.terms;
+  const held = money.terms;
   const { v, set, field, save, wrong, rest } = useDraft(
     {
-      cost: t?.cost ?? "",
-      start: t?.start ?? "",
-      months: String(t?.months ?? 36),
-      residual: t?.residual ?? "0",
-      method: t?.method ?? "straight line",
-      convention: t?.convention ?? "full month",
-      factor: String(t?.factor ?? 200),
+      cost: held?.cost ?? "",
+      start: held?.start ?? "",
+      months: String(held?.months ?? 36),
+      residual: held?.residual ?? "0",
+      method: held?.method ?? "straight line",
+      convention: held?.convention ?? "full month",
+      factor: String(held?.factor ?? 200),
       why: money.own?.why ?? "",
-      revisions: (money.own ? (t?.revisions ?? []) : []).map((r) => ({
+      revisions: (money.own ? (held?.revisions ?? []) : []).map((r) => ({
         ...r,
         months_left: String(r.months_left),
       })),

@@ -117,7 +117,7 @@ export default function AskEditor({ text, change, submit, wrong, focus }: Props)
             { key: "Escape", run: leave },
             ...completionKeymap.filter((k) => k.key !== "Enter"),
           ]),
-          EditorState.transactionFilter.of((t) => (t.newDoc.lines > 1 ? [] : t)),
+          EditorState.transactionFilter.of((change) => (change.newDoc.lines > 1 ? [] : change)),
           autocompletion({ override: [offers], icons: false, selectOnOpen: false }),
           placeholder("kind = server and memory < 16GB — or any word"),
           EditorView.contentAttributes.of({ "aria-label": "Ask the register", spellcheck: "false" }),

@@ -97,14 +97,14 @@ export function AskLine({ value, error, submit, given = submit }: Props) {
       {problem && (
         <p role="alert" className="mt-1 px-1 text-[13px] font-semibold text-error">
           {problem.detail}
-          {problem.tries?.map((t) => (
+          {problem.tries?.map((word) => (
             <button
-              key={t}
+              key={word}
               type="button"
               className="link-quiet ml-2"
-              onClick={() => submit(text.slice(0, problem.start) + t + text.slice(problem.end))}
+              onClick={() => submit(text.slice(0, problem.start) + word + text.slice(problem.end))}
             >
-              Use {t}
+              Use {word}
             </button>
           ))}
         </p>

@@ -151,7 +151,7 @@ function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"
     });
   const columns = held.headings;
   const used = new Map(Object.entries(mapping).map(([target, m]) => [m.from, target]));
-  const label = (target: string) => choices.targets.find((t) => t.name === target)?.label ?? target;
+  const label = (target: string) => choices.targets.find((option) => option.name === target)?.label ?? target;
   const sound = found
     ? Object.values(found.counts).reduce((a, b) => a + b, 0) - (found.counts.refused ?? 0)
     : 0;

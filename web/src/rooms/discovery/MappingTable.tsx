@@ -18,25 +18,25 @@ export function MappingTable({ targets, units, fields, set, wrong, columns }: Pr
     const { [name]: _, ...others } = fields;
     set(part.from ? { ...others, [name]: part } : others);
   };
-  const used = targets.filter((t) => fields[t.name]);
-  const free = targets.filter((t) => !fields[t.name]);
+  const used = targets.filter((target) => fields[target.name]);
+  const free = targets.filter((target) => !fields[target.name]);
   return (
     <fieldset>
       <legend className="mb-1 text-[13px] font-semibold">Fields</legend>
       <table className="w-full text-[13px]">
         <tbody>
-          {used.map((t) => (
-            <tr key={t.name}>
+          {used.map((target) => (
+            <tr key={target.name}>
               <th scope="row" className="w-[32%] py-0.5 pr-2 text-left font-normal">
-                {t.label}
+                {target.label}
               </th>
               <td className="py-0.5 pr-2">
                 {columns ? (
                   <select
-                    aria-label={`Column for ${t.label}`}
+                    aria-label={`Column for ${target.label}`}
                     className="select select-sm w-full"
-                    value={fields[t.name]?.from}
-                    onChange={(e) => change(t.name, { ...fields[t.name], from: e.target.value })}
+                    value={fields[target.name]?.from}
+                    onChange={(e) => change(target.name, { ...fields[target.name], from: e.target.value })}
                   >
                     <option value="">not taken</option>
                     {columns.map((c) => (
@@ -45,21 +45,21 @@ export function MappingTable({ targets, units, fields, set, wrong, columns }: Pr
                   </select>
                 ) : (
                   <input
-                    aria-label={`Path for ${t.label}`}
+                    aria-label={`Path for ${target.label}`}
                     className="input input-sm mono w-full"
-                    value={fields[t.name]?.from}
-                    onChange={(e) => change(t.name, { ...fields[t.name], from: e.target.value })}
+                    value={fields[target.name]?.from}
+                    onChange={(e) => change(target.name, { ...fields[target.name], from: e.target.value })}
                   />
                 )}
               </td>
               <td className="w-36 py-0.5">
-                {t.type === "memory" && (
+                {target.type === "memory" && (
                   <select
-                    aria-label={`Unit of ${t.label}`}
+                    aria-label={`Unit of ${target.label}`}
                     className="select select-sm w-full"
-                    value={fields[t.name]?.unit ?? ""}
+                    value={fields[target.name]?.unit ?? ""}
                     onChange={(e) =>
-                      change(t.name, { from: fields[t.name]?.from ?? "", unit: e.target.value })
+                      change(target.name, { from: fields[target.name]?.from ?? "", unit: e.target.value })
                     }
                   >
                     <option value="">unit in the value</option>
@@ -68,13 +68,13 @@ export function MappingTable({ targets, units, fields, set, wrong, columns }: Pr
                     ))}
                   </select>
                 )}
-                {t.type === "moment" && (
+                {target.type === "moment" && (
                   <select
-                    aria-label={`How ${t.label} is written`}
+                    aria-label={`How ${target.label} is written`}
                     className="select select-sm w-full"
-                    value={fields[t.name]?.unit ?? ""}
+                    value={fields[target.name]?.unit ?? ""}
                     onChange={(e) =>
-                      change(t.name, { from: fields[t.name]?.from ?? "", unit: e.target.value })
+                      change(target.name, { from: fields[target.name]?.from ?? "", unit: e.target.value })
                     }
                   >
                     <option value="">as it shows</option>
@@ -94,9 +94,9 @@ export function MappingTable({ targets, units, fields, set, wrong, columns }: Pr
         onChange={(e) => change(e.target.value, { from: columns?.[0] ?? e.target.value })}
       >
         <option value="">take one more field …</option>
-        {free.map((t) => (
-          <option key={t.name} value={t.name}>
-            {t.label}
+        {free.map((target) => (
+          <option key={target.name} value={target.name}>
+            {target.label}
           </option>
         ))}
       </select>

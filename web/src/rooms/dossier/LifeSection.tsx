@@ -44,15 +44,15 @@ export function LifeSection({ asset }: { asset: number }) {
         </p>
       )}
       <ol className="text-[13px]">
-        {told.taken.map((t) => (
-          <TakenStep key={t.anchor} t={t} />
+        {told.taken.map((taken) => (
+          <TakenStep key={taken.anchor} taken={taken} />
         ))}
       </ol>
     </Section>
   );
 }
 
-function TakenStep({ t }: { t: Taken }) {
+function TakenStep({ taken }: { taken: Taken }) {
   const { at } = useDial();
   const may = useMay("keep") && !at;
   const done = useDone("lifecycle");
@@ -62,33 +62,34 @@ function TakenStep({ t }: { t: Taken }) {
     const body = new FormData();
     body.set("file", file);
     const kept = await done(
-      () => postForm(`/api/lifecycle/steps-taken/${t.anchor}/papers`, body),
+      () => postForm(`/api/lifecycle/steps-taken/${taken.anchor}/papers`, body),
       `${file.name} is kept.`,
     );
     if (kept) setAdding(false);
   };
   const more = [
-    t.receiver && `to ${t.receiver}`,
-    t.due && `until ${day(t.due)}`,
-    t.method && `by ${t.method}`,
-    t.erasure && `erasure: ${t.erasure}`,
-    t.proceeds && `for ${amount(t.proceeds)} ${t.currency}`,
-    t.costs && `at a cost of ${amount(t.costs)} ${t.currency}`,
-    t.returned_at && `returned ${moment(t.returned_at)}${t.condition ? `, ${t.condition}` : ""}`,
+    taken.receiver && `to ${taken.receiver}`,
+    taken.due && `until ${day(taken.due)}`,
+    taken.method && `by ${taken.method}`,
+    taken.erasure && `erasure: ${taken.erasure}`,
+    taken.proceeds && `for ${amount(taken.proceeds)} ${taken.currency}`,
+    taken.costs && `at a cost of ${amount(taken.costs)} ${taken.currency}`,
+    taken.returned_at &&
+      `returned ${moment(taken.returned_at)}${taken.condition ? `, ${taken.condition}` : ""}`,
   ].filter(Boolean);
   return (
     <li className="border-t border-[var(--line-2)] px-3.5 py-1.5">
-      <span className="font-semibold">{t.step}</span>{" "}
+      <span className="font-semibold">{taken.step}</span>{" "}
       <span className="dim">
-        {t.begins ? `${t.begins} → ` : ""}
-        {t.to}
+        {taken.begins ? `${taken.begins} → ` : ""}
+        {taken.to}
       </span>
       <span className="faint float-right text-[12px]">
-        {t.who}, {moment(t.at)}
+        {taken.who}, {moment(taken.at)}
       </span>
       {more.length > 0 && <span className="block">{more.join("; ")}</span>}
-      {t.why && <span className="dim block">{t.why}</span>}
-      {t.papers.map((p) => (
+      {taken.why && <span className="dim block">{taken.why}</span>}
+      {taken.papers.map((p) => (
         <span key={p.id} className="block">
           {p.file_name ? (
             <a className="link-quiet font-semibold" href={`/api/papers/${p.id}/file`} download>
@@ -103,7 +104,7 @@ function TakenStep({ t }: { t: Taken }) {
         (adding ? (
           <input
             type="file"
-            aria-label={`File for ${t.step}`}
+            aria-label={`File for ${taken.step}`}
             className="file-input file-input-xs mt-1 w-full"
             onChange={(e) => void keep(e.target.files?.[0])}
           />

@@ -77,22 +77,23 @@ export function MoneySection({ asset }: { asset: number }) {
 }
 
 function Schedule({ m }: { m: Money }) {
-  const t = m.terms;
-  if (!t) return null;
+  const held = m.terms;
+  if (!held) return null;
   return (
     <details className="border-t border-[var(--line-2)] px-3.5 py-2 text-[12.5px]">
       <summary className="cursor-pointer font-semibold">
-        Why: {amount(t.cost)} over {t.months} months from {day(t.start)}
+        Why: {amount(held.cost)} over {held.months} months from {day(held.start)}
       </summary>
       <p className="dim py-1">
-        {capital(t.method)}
-        {t.method === "declining balance" && `, ${t.factor / 100} times the straight-line rate`}, by{" "}
-        {t.convention};{" "}
-        {Number(t.residual) ? `${amount(t.residual)} is left in the end` : "nothing is left in the end"}. By{" "}
+        {capital(held.method)}
+        {held.method === "declining balance" && `, ${held.factor / 100} times the straight-line rate`}, by{" "}
+        {held.convention};{" "}
+        {Number(held.residual) ? `${amount(held.residual)} is left in the end` : "nothing is left in the end"}
+        . By{" "}
         {m.own ? `its own terms, ${m.own.made_by}${m.own.why ? `: ${m.own.why}` : ""}` : `the rule “${m.by}”`}
         .
       </p>
-      {t.revisions.map((r) => (
+      {held.revisions.map((r) => (
         <p key={r.day} className="dim">
           From {day(r.day)}: what was left is spread over {r.months_left} months, down to {amount(r.residual)}
           .

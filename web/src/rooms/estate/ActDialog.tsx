@@ -21,7 +21,7 @@ const BANDS = ["kind", "department", "place"];
 const split = (text: string) =>
   text
     .split(";")
-    .map((t) => t.trim())
+    .map((tag) => tag.trim())
     .filter(Boolean);
 
 function TagInput(props: { id: string; value: string; set: (value: string) => void; known: string[] }) {
@@ -36,8 +36,8 @@ function TagInput(props: { id: string; value: string; set: (value: string) => vo
         onChange={(e) => props.set(e.target.value)}
       />
       <datalist id={`${props.id}-known`}>
-        {props.known.map((t) => (
-          <option key={t} value={t} />
+        {props.known.map((tag) => (
+          <option key={tag} value={tag} />
         ))}
       </datalist>
     </>

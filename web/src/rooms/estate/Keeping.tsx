@@ -13,7 +13,7 @@ import { recent } from "./recent";
 /** The kept sets: choosing one narrows to it. */
 export function SetsMenu({ filter, pick }: { filter: string; pick: (filter: string) => void }) {
   const lately = recent()
-    .filter((t) => t !== filter)
+    .filter((tag) => tag !== filter)
     .slice(0, 6);
   const sets = useQuery(asks("/api/sets"));
   const narrow = useNarrow(filter, pick);

@@ -5,7 +5,7 @@ const MOST = 12;
 export function recent(): string[] {
   try {
     const held: unknown = JSON.parse(localStorage.getItem(KEY) ?? "[]");
-    return Array.isArray(held) ? held.filter((t) => typeof t === "string") : [];
+    return Array.isArray(held) ? held.filter((undefined) => typeof undefined === "string") : [];
   } catch {
     return []; // what another page wrote there is no list of questions
   }
@@ -14,5 +14,8 @@ export function recent(): string[] {
 export function remember(filter: string): void {
   const text = filter.trim();
   if (text === "") return;
-  localStorage.setItem(KEY, JSON.stringify([text, ...recent().filter((t) => t !== text)].slice(0, MOST)));
+  localStorage.setItem(
+    KEY,
+    JSON.stringify([text, ...recent().filter((undefined) => undefined !== text)].slice(0, MOST)),
+  );
 }

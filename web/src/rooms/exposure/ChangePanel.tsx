@@ -187,10 +187,10 @@ function Doing({ more, filter }: { more: Page; filter: string }) {
           ))}
         </ul>
       )}
-      {more.tasks.map((t) => (
-        <p key={t.id} className="text-[12.5px]">
-          <Link to="/tasks/$task" params={{ task: String(t.id) }} search={{}} className="link-quiet">
-            A task of {day(t.asked_at)}: {t.state}
+      {more.tasks.map((target) => (
+        <p key={target.id} className="text-[12.5px]">
+          <Link to="/tasks/$task" params={{ task: String(target.id) }} search={{}} className="link-quiet">
+            A task of {day(target.asked_at)}: {target.state}
           </Link>
         </p>
       ))}

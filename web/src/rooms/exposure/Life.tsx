@@ -12,7 +12,7 @@ export function Life({ page, now, due }: { page: Page; now: number; due: string 
   const first = steps[0];
   if (!first) return null;
   const begins = Math.min(
-    ...[page.published, page.met, first.day].flatMap((t) => (t ? [Date.parse(t)] : [])),
+    ...[page.published, page.met, first.day].flatMap((day) => (day ? [Date.parse(day)] : [])),
   );
   const ends = Math.max(now, due ? Date.parse(due) : now) + 2 * DAY;
   const x = (time: number) => 20 + ((WIDTH - 60) * (time - begins)) / Math.max(DAY, ends - begins);

@@ -10,7 +10,7 @@ export const verbOf = (change: Change) =>
 /** What an update leads to, where that is one release for all systems. */
 export const toOf = (change: Change) =>
   change.verb === "update"
-    ? change.target || change.targets.map((t) => `${t.target} (${t.under})`).join(", ")
+    ? change.target || change.targets.map((target) => `${target.target} (${target.under})`).join(", ")
     : "";
 
 export const sentenceOf = (change: Change) =>
@@ -19,7 +19,7 @@ export const sentenceOf = (change: Change) =>
 /** Under which systems, with the release of each where they differ. */
 export const underOf = (change: Change) =>
   change.targets
-    .map((t) => (change.target ? t.under : `${t.under}: ${t.target}`))
+    .map((target) => (change.target ? target.under : `${target.under}: ${target.target}`))
     .filter(Boolean)
     .join(", ");
 

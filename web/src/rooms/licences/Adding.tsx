@@ -134,7 +134,7 @@ export function KeysForm({ licence, close }: { licence: Held; close: () => void 
         body: { keys, activations: activations ? Number(activations) : null },
       }),
     );
-    const ends = added.tails.filter(Boolean).map((t) => `…${t}`);
+    const ends = added.tails.filter(Boolean).map((word) => `…${word}`);
     const taken = `${plural(added.count, "key")} added to ${licence.name}${ends.length ? ` (${ends.slice(0, 6).join(", ")}${ends.length > 6 ? " …" : ""})` : ""}.`;
     return added.twice.length ? `${taken} Not added again: ${added.twice.slice(0, 3).join("; ")}.` : taken;
   });

@@ -33,7 +33,7 @@ function rights(l: Held): string[] {
     l.shared && "other organisations too",
     l.maintained_until && `maintenance until ${day(l.maintained_until)}`,
     l.cost_every && `${amount(l.cost)} ${l.cost_currency} each ${l.cost_every}`,
-  ].filter((t): t is string => Boolean(t));
+  ].filter((word): word is string => Boolean(word));
 }
 
 /** One licence: what it gives, what was bought, who draws on it by which right. */
@@ -110,9 +110,9 @@ export function LicencePage() {
       {l.note && <p className="pt-1 text-[13.5px]">{l.note}</p>}
       {(l.tags.length > 0 || Object.keys(l.extra).length > 0) && (
         <p className="flex flex-wrap gap-1.5 pt-1.5 text-[13px]">
-          {l.tags.map((t) => (
-            <span key={t} className="tag">
-              {t}
+          {l.tags.map((word) => (
+            <span key={word} className="tag">
+              {word}
             </span>
           ))}
           {Object.entries(l.extra).map(([name, value]) => (

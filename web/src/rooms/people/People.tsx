@@ -33,7 +33,7 @@ export function People() {
   const rows = inView(tab).filter(
     (p) =>
       !looked ||
-      [p.name, p.department, p.title, p.email, p.account].some((t) => t.toLowerCase().includes(looked)),
+      [p.name, p.department, p.title, p.email, p.account].some((text) => text.toLowerCase().includes(looked)),
   );
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">

@@ -68,7 +68,7 @@ function Counting({ id, who, away, titled, unsent, setUnsent }: Props) {
   const sync = useCallback(async () => {
     const sent = await send();
     setUnsent(await waiting(id));
-    const answer = sent.told.find((t) => t.key === lastKey.current);
+    const answer = sent.told.find((line) => line.key === lastKey.current);
     if (answer) setLast(said(answer));
     if (!sent.reached) return;
     const fresh = await ok(client.GET("/api/counts/{number}/pack", { params: { path: { number: id } } }));

@@ -69,7 +69,7 @@ async function noted(count: number, some: Waiting[]): Promise<Told[]> {
       },
     }),
   );
-  const by = new Map(told.map((t) => [t.key, t]));
+  const by = new Map(told.map((line) => [line.key, line]));
   for (const one of some) {
     const answer = by.get(one.key);
     if (answer?.trouble) await change({ ...one, trouble: answer.trouble });

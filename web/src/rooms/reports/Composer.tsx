@@ -249,7 +249,7 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
                     set({
                       columns: d.columns.filter((o) => o !== c),
                       group_by: d.group_by.filter((g) => g !== key(c)),
-                      totals: d.totals.filter((t) => t.column !== key(c)),
+                      totals: d.totals.filter((total) => total.column !== key(c)),
                       sort: d.sort.replace("-", "") === key(c) ? "" : d.sort,
                     })
                   }
@@ -332,15 +332,15 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
           </div>
           {d.totals.length > 0 && (
             <p className="mb-2 flex flex-wrap gap-1">
-              {d.totals.map((t) => (
+              {d.totals.map((total) => (
                 <button
-                  key={`${t.function} ${t.column}`}
+                  key={`${total.function} ${total.column}`}
                   type="button"
                   className="tag"
-                  aria-label={`Take ${t.function} of ${t.column} away`}
-                  onClick={() => set({ totals: d.totals.filter((o) => o !== t) })}
+                  aria-label={`Take ${total.function} of ${total.column} away`}
+                  onClick={() => set({ totals: d.totals.filter((o) => o !== total) })}
                 >
-                  {t.function} of {t.column} ×
+                  {total.function} of {total.column} ×
                 </button>
               ))}
             </p>

@@ -56,7 +56,7 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
       number: Number(values.number) || 0,
       to: values.to
         .split(/[,;\n]+/)
-        .map((t) => t.trim())
+        .map((address) => address.trim())
         .filter(Boolean),
       version: held?.version,
       organisation: asOrganisation(values.organisation),

@@ -141,7 +141,7 @@ function Telling({ told, of, at, go }: TellingProps) {
             <b>Most telling:</b>{" "}
             {told.telling
               .slice(0, 3)
-              .map((t) => t.text)
+              .map((step) => step.text)
               .join("; ")}
             .{" "}
             <button
@@ -156,11 +156,11 @@ function Telling({ told, of, at, go }: TellingProps) {
         )}
         {why && (
           <ol className="list-decimal pt-1 pl-6 text-[13px]">
-            {told.telling.map((t) => (
-              <li key={`${t.sort} ${t.text}`} className="py-0.5">
-                {t.text}{" "}
+            {told.telling.map((step) => (
+              <li key={`${step.sort} ${step.text}`} className="py-0.5">
+                {step.text}{" "}
                 <span className="dim">
-                  weighs {t.weight}: {t.why}
+                  weighs {step.weight}: {step.why}
                 </span>
               </li>
             ))}

@@ -217,20 +217,20 @@ function StandsOn({ column: c, at }: { column: Column; at: string | undefined })
 function Talk({ column: c, at, until }: { column: Column; at: string | undefined; until: string }) {
   if (c.talk.length === 0) return none("none is heard");
   const now = new Date(until).getTime();
-  const shown = c.talk.filter((t, n) => t.quiet || n < 6);
+  const shown = c.talk.filter((talk, n) => talk.quiet || n < 6);
   return (
     <ul className="grid gap-0.5">
-      {shown.map((t) => (
-        <li key={`${t.direction} ${t.asset} ${t.over}`}>
-          <span className="dim">{t.direction === "out" ? "calls" : "called by"}</span>{" "}
-          <DeviceLink asset={t.asset} at={at}>
-            {t.name}
+      {shown.map((talk) => (
+        <li key={`${talk.direction} ${talk.asset} ${talk.over}`}>
+          <span className="dim">{talk.direction === "out" ? "calls" : "called by"}</span>{" "}
+          <DeviceLink asset={talk.asset} at={at}>
+            {talk.name}
           </DeviceLink>
-          <span className="mono">:{t.over}</span>{" "}
-          {t.quiet ? (
-            <span className="tag bad">quiet since {shortDay(t.last_heard)}</span>
+          <span className="mono">:{talk.over}</span>{" "}
+          {talk.quiet ? (
+            <span className="tag bad">quiet since {shortDay(talk.last_heard)}</span>
           ) : (
-            <span className="dim">{agoWords(t.last_heard, now)}</span>
+            <span className="dim">{agoWords(talk.last_heard, now)}</span>
           )}
         </li>
       ))}
@@ -260,9 +260,10 @@ function Tickets({ column: c }: { column: Column }) {
   if (c.tickets.length === 0) return none("none open");
   return (
     <ul>
-      {c.tickets.map((t) => (
-        <li key={t.number}>
-          <span className="mono">{t.number}</span> {t.title} <span className="dim">{t.state}</span>
+      {c.tickets.map((ticket) => (
+        <li key={ticket.number}>
+          <span className="mono">{ticket.number}</span> {ticket.title}{" "}
+          <span className="dim">{ticket.state}</span>
         </li>
       ))}
     </ul>
@@ -273,9 +274,9 @@ function Tell({ column: c }: { column: Column }) {
   if (c.tell.length === 0) return none("nobody is known");
   return (
     <ul>
-      {c.tell.map((t) => (
-        <li key={t.name}>
-          {t.name} <span className="dim">{t.why}</span>
+      {c.tell.map((person) => (
+        <li key={person.name}>
+          {person.name} <span className="dim">{person.why}</span>
         </li>
       ))}
     </ul>

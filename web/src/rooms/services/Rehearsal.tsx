@@ -13,9 +13,9 @@ export function Rehearsal({ told }: { told: Schemas["ServiceRehearsal"] }) {
           .map((p) => `${p.name || "a part without a name"} ${count(p.devices)} (needs ${p.needed})`)
           .join(", ")}
       </p>
-      {told.trouble.map((t) => (
-        <p key={t} className="text-error">
-          {t}
+      {told.trouble.map((text) => (
+        <p key={text} className="text-error">
+          {text}
         </p>
       ))}
       <ul>

@@ -64,18 +64,18 @@ export function AccountDialog({ person, close }: { person: Person; close: () => 
             ))}
           </Listed>
           <Listed title="Tokens" none="None.">
-            {a.held_tokens.map((t) => (
+            {a.held_tokens.map((token) => (
               <Line
-                key={t.id}
-                words={`${t.name}: ${t.scope}, ${t.expires_at ? `until ${moment(iso(t.expires_at))}` : "without an end"}`}
-                more={t.used_at ? `last used ${agoWords(iso(t.used_at))}` : "never used"}
+                key={token.id}
+                words={`${token.name}: ${token.scope}, ${token.expires_at ? `until ${moment(iso(token.expires_at))}` : "without an end"}`}
+                more={token.used_at ? `last used ${agoWords(iso(token.used_at))}` : "never used"}
                 act="Withdraw"
                 go={() =>
                   act(
                     () =>
                       ok(
                         client.DELETE("/api/people/{number}/tokens/{token}", {
-                          params: { path: { ...path, token: t.id } },
+                          params: { path: { ...path, token: token.id } },
                         }),
                       ),
                     "Withdrawn.",

@@ -122,39 +122,39 @@ function Tokens() {
           list="tokens"
           label="Tokens"
           rows={tokens.data ?? []}
-          rowKey={(t) => t.id}
+          rowKey={(token) => token.id}
           columns={[
-            { key: "name", label: "Token", of: (t) => t.name, className: "font-semibold" },
-            { key: "scope", label: "Reaches", of: (t) => t.scope, className: "dim" },
+            { key: "name", label: "Token", of: (token) => token.name, className: "font-semibold" },
+            { key: "scope", label: "Reaches", of: (token) => token.scope, className: "dim" },
             {
               key: "made",
               label: "Made",
-              of: (t) => iso(t.made_at),
-              cell: (t) => moment(iso(t.made_at)),
+              of: (token) => iso(token.made_at),
+              cell: (token) => moment(iso(token.made_at)),
               className: "dim",
             },
             {
               key: "ends",
               label: "Ends",
-              of: (t) => t.expires_at && iso(t.expires_at),
-              cell: (t) => (t.expires_at ? moment(iso(t.expires_at)) : "never"),
+              of: (token) => token.expires_at && iso(token.expires_at),
+              cell: (token) => (token.expires_at ? moment(iso(token.expires_at)) : "never"),
               className: "dim",
             },
             {
               key: "used",
               label: "Last used",
-              of: (t) => t.used_at && iso(t.used_at),
-              cell: (t) => (t.used_at ? agoWords(iso(t.used_at)) : "never"),
+              of: (token) => token.used_at && iso(token.used_at),
+              cell: (token) => (token.used_at ? agoWords(iso(token.used_at)) : "never"),
               className: "dim",
             },
             {
               key: "do",
               label: "",
-              cell: (t) => (
+              cell: (token) => (
                 <button
                   type="button"
                   className="link-quiet font-semibold"
-                  onClick={() => void withdraw(t.id)}
+                  onClick={() => void withdraw(token.id)}
                 >
                   Withdraw
                 </button>

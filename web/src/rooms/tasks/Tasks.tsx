@@ -39,33 +39,33 @@ export function Tasks() {
             list="tasks"
             label="The newest first"
             rows={asked.data}
-            rowKey={(t) => t.id}
+            rowKey={(task) => task.id}
             columns={[
               {
                 key: "task",
                 label: "Task",
-                of: (t) => t.title,
-                cell: (t) => (
+                of: (task) => task.title,
+                cell: (task) => (
                   <>
                     <Link
                       to="/tasks/$task"
-                      params={{ task: String(t.id) }}
+                      params={{ task: String(task.id) }}
                       search={{}}
                       className="link-quiet font-semibold"
                     >
-                      {t.title}
+                      {task.title}
                     </Link>
-                    <span className="faint block">{t.why}</span>
+                    <span className="faint block">{task.why}</span>
                   </>
                 ),
               },
               {
                 key: "asked",
                 label: "Asked",
-                of: (t) => iso(t.asked_at),
-                cell: (t) => (
+                of: (task) => iso(task.asked_at),
+                cell: (task) => (
                   <>
-                    {moment(iso(t.asked_at))} <span className="dim">by {t.asked_by}</span>
+                    {moment(iso(task.asked_at))} <span className="dim">by {task.asked_by}</span>
                   </>
                 ),
                 className: "whitespace-nowrap",
@@ -73,16 +73,16 @@ export function Tasks() {
               {
                 key: "stands",
                 label: "Stands",
-                of: (t) => STATES[t.state]?.[1] ?? t.state,
-                cell: (t) => (
+                of: (task) => STATES[task.state]?.[1] ?? task.state,
+                cell: (task) => (
                   <>
-                    <span className={`tag ${STATES[t.state]?.[0] ?? ""}`}>
-                      {STATES[t.state]?.[1] ?? t.state}
+                    <span className={`tag ${STATES[task.state]?.[0] ?? ""}`}>
+                      {STATES[task.state]?.[1] ?? task.state}
                     </span>
-                    {t.may_approve && (
+                    {task.may_approve && (
                       <Link
                         to="/tasks/$task"
-                        params={{ task: String(t.id) }}
+                        params={{ task: String(task.id) }}
                         search={{}}
                         className="link-quiet ml-2 font-semibold"
                       >
@@ -92,9 +92,9 @@ export function Tasks() {
                   </>
                 ),
               },
-              { key: "worked", label: "Worked", of: (t) => t.counts.worked, num: true },
-              { key: "failed", label: "Failed", of: (t) => t.counts.failed, num: true },
-              { key: "borne_out", label: "Borne out", of: (t) => t.counts.seen, num: true },
+              { key: "worked", label: "Worked", of: (task) => task.counts.worked, num: true },
+              { key: "failed", label: "Failed", of: (task) => task.counts.failed, num: true },
+              { key: "borne_out", label: "Borne out", of: (task) => task.counts.seen, num: true },
             ]}
           />
         </Sheet>
