@@ -4,48 +4,49 @@ import { lazy } from "react";
 import type { Lens } from "./rooms/estate/Estate";
 import type { View } from "./rooms/lifecycle/Lifecycle";
 import type { ReportView } from "./rooms/reports/Reports";
+import { t } from "./words";
 
 /** Ways to look at a selection of the estate, beside the register itself. */
 export const LENSES: Lens[] = [
   {
     key: "software",
-    label: "Software",
+    label: t("Software"),
     padded: true,
     Shown: lazy(() => import("./rooms/software/Products").then((m) => ({ default: m.Products }))),
   },
   {
     key: "changes",
-    label: "Changes",
+    label: t("Changes"),
     padded: true,
     Shown: lazy(() => import("./rooms/software/Changes").then((m) => ({ default: m.Changes }))),
   },
   {
     key: "money",
-    label: "Money",
+    label: t("Money"),
     padded: true,
     Shown: lazy(() => import("./rooms/valuation/MoneyLens").then((m) => ({ default: m.MoneyLens }))),
   },
   {
     key: "exposure",
-    label: "Exposure",
+    label: t("Exposure"),
     padded: true,
     Shown: lazy(() => import("./rooms/exposure/ExposureLens").then((m) => ({ default: m.ExposureLens }))),
   },
   {
     key: "map",
-    label: "Map",
+    label: t("Map"),
     padded: true,
     Shown: lazy(() => import("./rooms/services/MapLens").then((m) => ({ default: m.MapLens }))),
   },
   {
     key: "networks",
-    label: "Networks",
+    label: t("Networks"),
     padded: true,
     Shown: lazy(() => import("./rooms/discovery/NetworksLens").then((m) => ({ default: m.NetworksLens }))),
   },
   {
     key: "crosscheck",
-    label: "Cross-check",
+    label: t("Cross-check"),
     padded: false,
     Shown: lazy(() => import("./rooms/estate/CrossCheck").then((m) => ({ default: m.CrossCheck }))),
   },
@@ -58,7 +59,7 @@ export const CARD_MAP = lazy(() => import("./rooms/services/CardMap").then((m) =
 export const REPORT_VIEWS: ReportView[] = [
   {
     key: "handbooks",
-    label: "Handbooks",
+    label: t("Handbooks"),
     hint: "documents with prose and blocks that are filled afresh each time they are issued",
     Shown: lazy(() => import("./rooms/handbooks/Handbooks").then((m) => ({ default: m.Handbooks }))),
   },
@@ -68,17 +69,17 @@ export const REPORT_VIEWS: ReportView[] = [
 export const LIFECYCLE_VIEWS: View[] = [
   {
     key: "counts",
-    label: "Counts",
+    label: t("Counts"),
     Shown: lazy(() => import("./rooms/counts/Counts").then((m) => ({ default: m.Counts }))),
   },
   {
     key: "refresh",
-    label: "Refresh plan",
+    label: t("Refresh plan"),
     Shown: lazy(() => import("./rooms/valuation/RefreshPlan").then((m) => ({ default: m.RefreshPlan }))),
   },
   {
     key: "money",
-    label: "Money",
+    label: t("Money"),
     Shown: lazy(() => import("./rooms/valuation/Money").then((m) => ({ default: m.Money }))),
   },
 ];

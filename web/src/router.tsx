@@ -13,6 +13,7 @@ import { Empty, Failed } from "./parts/Problem";
 import { Shell } from "./parts/Shell";
 import { SignIn } from "./rooms/signin/SignIn";
 import type { Search } from "./search";
+import { t } from "./words";
 
 function text(value: unknown): string | undefined {
   return typeof value === "string" && value !== ""
@@ -43,7 +44,9 @@ const root = createRootRoute({
   }),
   // Where one stands holds from page to page until one goes elsewhere.
   search: { middlewares: [stripSearchParams<Search>({ in: "" }), retainSearchParams<Search>(["in"])] },
-  notFoundComponent: () => <Empty title="There is no such page.">The address may be mistyped.</Empty>,
+  notFoundComponent: () => (
+    <Empty title={t("There is no such page.")}>{t("The address may be mistyped.")}</Empty>
+  ),
 });
 
 const home = createRoute({

@@ -1,3 +1,4 @@
+import { t } from "../words";
 import { ApiProblem, csrf } from "./client";
 
 const ROOT = "/api/account/browser/v1";
@@ -30,7 +31,11 @@ export async function account(method: string, path: string, body?: unknown): Pro
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
   } catch {
-    throw new ApiProblem({ title: "No connection", status: 0, detail: "Tarn does not answer. Try again." });
+    throw new ApiProblem({
+      title: t("No connection"),
+      status: 0,
+      detail: t("Tarn does not answer. Try again."),
+    });
   }
   const said = (await answer.json().catch(() => ({}))) as Answer;
   const told = { ...said, status: answer.status };
@@ -40,8 +45,8 @@ export async function account(method: string, path: string, body?: unknown): Pro
   const first = said.errors?.[0];
   const detail =
     said.errors?.map((e) => e.message).join(" ") ||
-    (answer.status === 429 ? "Too many attempts. Wait a minute, then try again." : "It was refused.");
-  throw new ApiProblem({ title: "Refused", status: answer.status, detail, field: first?.param });
+    (answer.status === 429 ? t("Too many attempts. Wait a minute, then try again.") : t("It was refused."));
+  throw new ApiProblem({ title: t("Refused"), status: answer.status, detail, field: first?.param });
 }
 
 /** Make a passkey in the browser from what the server offers. */
@@ -49,7 +54,7 @@ export async function makePasskey(options: unknown): Promise<unknown> {
   const offered = (options as { publicKey: PublicKeyCredentialCreationOptionsJSON }).publicKey;
   const publicKey = PublicKeyCredential.parseCreationOptionsFromJSON(offered);
   const made = (await navigator.credentials.create({ publicKey })) as PublicKeyCredential | null;
-  if (!made) throw new Error("No passkey was made.");
+  if (!made) throw new Error(t("No passkey was made."));
   return made.toJSON();
 }
 
@@ -58,7 +63,7 @@ export async function usePasskey(options: unknown): Promise<unknown> {
   const offered = (options as { publicKey: PublicKeyCredentialRequestOptionsJSON }).publicKey;
   const publicKey = PublicKeyCredential.parseRequestOptionsFromJSON(offered);
   const found = (await navigator.credentials.get({ publicKey })) as PublicKeyCredential | null;
-  if (!found) throw new Error("No passkey was given.");
+  if (!found) throw new Error(t("No passkey was given."));
   return found.toJSON();
 }
 
@@ -66,9 +71,9 @@ export async function usePasskey(options: unknown): Promise<unknown> {
 export function asProblem(error: unknown): unknown {
   if (error instanceof DOMException)
     return new ApiProblem({
-      title: "No passkey",
+      title: t("No passkey"),
       status: 0,
-      detail: "The browser gave no passkey: it was cancelled, or there is none for this address.",
+      detail: t("The browser gave no passkey: it was cancelled, or there is none for this address."),
     });
   return error;
 }

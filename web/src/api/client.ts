@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { t } from "../words";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -73,18 +74,22 @@ export async function ok<T>(call: Promise<Answer<T>>): Promise<T> {
     answer = await call;
   } catch {
     throw new ApiProblem({
-      title: "No connection",
+      title: t("No connection"),
       status: 0,
-      detail: "Tarn does not answer. Nothing was lost; it will be tried again when the connection is back.",
+      detail: t(
+        "Tarn does not answer. Nothing was lost; it will be tried again when the connection is back.",
+      ),
     });
   }
   if (answer.response.ok) return answer.data as T;
   const body = answer.error;
   if (body && typeof body === "object" && "detail" in body) throw new ApiProblem(body as ProblemDetails);
   throw new ApiProblem({
-    title: "Failed",
+    title: t("Failed"),
     status: answer.response.status,
-    detail: `The server failed (${answer.response.status}). Nothing was changed; its log says why.`,
+    detail: t("The server failed ({{status}}). Nothing was changed; its log says why.", {
+      status: answer.response.status,
+    }),
   });
 }
 

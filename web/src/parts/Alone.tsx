@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { t } from "../words";
 import { Problem } from "./Problem";
 
 interface Props {
@@ -12,7 +13,7 @@ interface Props {
 export function Alone({ refused, error, children }: Props) {
   return (
     <main className="mx-auto grid min-h-dvh w-full max-w-md content-center px-5 py-8">
-      <p className="pb-3 text-[17px] font-bold tracking-wide text-primary">tarn</p>
+      <p className="pb-3 text-[17px] font-bold tracking-wide text-primary">{t("tarn")}</p>
       {error ? (
         <>
           <h1 className="pb-3">{refused}</h1>

@@ -1,5 +1,6 @@
 import { Clock } from "lucide-react";
 import { useRef } from "react";
+import { t } from "../words";
 import { companyDay, daysFrom } from "./days";
 import { dialWords, useDial } from "./dial";
 
@@ -8,10 +9,10 @@ function daysAgo(n: number): string {
 }
 
 const CHOICES: [string, number][] = [
-  ["Yesterday", 1],
-  ["A week ago", 7],
-  ["A month ago", 30],
-  ["Three months ago", 91],
+  [t("Yesterday"), 1],
+  [t("A week ago"), 7],
+  [t("A month ago"), 30],
+  [t("Three months ago"), 91],
 ];
 
 /** The dial in the bar: Now unless turned. */
@@ -33,7 +34,7 @@ export function Dial() {
         }`}
       >
         <Clock size={14} className={at ? "" : "text-accent"} aria-hidden="true" />
-        {at ? dialWords(at) : "Now"}
+        {at ? dialWords(at) : t("Now")}
       </button>
       <div
         ref={popover}
@@ -42,7 +43,7 @@ export function Dial() {
         className="dropdown dropdown-end sheet w-64 p-3 text-base-content shadow-lg"
         style={{ positionAnchor: "--dial" } as React.CSSProperties}
       >
-        <p className="mb-2 text-[13px] font-semibold">See everything as of</p>
+        <p className="mb-2 text-[13px] font-semibold">{t("See everything as of")}</p>
         <div className="grid gap-1">
           {CHOICES.map(([label, n]) => (
             <button
@@ -55,7 +56,7 @@ export function Dial() {
             </button>
           ))}
           <label className="mt-1 flex items-center gap-2 text-[13px]">
-            Any day
+            {t("Any day")}
             <input
               type="date"
               className="input input-sm flex-1"
@@ -70,10 +71,10 @@ export function Dial() {
             disabled={!at}
             onClick={() => pick(null)}
           >
-            Back to now
+            {t("Back to now")}
           </button>
         </div>
-        <p className="faint mt-2 text-[12px]">Nothing can be changed while the dial is turned back.</p>
+        <p className="faint mt-2 text-[12px]">{t("Nothing can be changed while the dial is turned back.")}</p>
       </div>
     </>
   );

@@ -1,4 +1,5 @@
 import { useEffect, useId, useRef } from "react";
+import { t } from "../words";
 
 interface Props {
   title: string;
@@ -20,7 +21,7 @@ export function Dialog({ title, close, children, wide }: Props) {
         {children}
       </div>
       <form method="dialog" className="modal-backdrop">
-        <button type="submit">Close</button>
+        <button type="submit">{t("Close")}</button>
       </form>
     </dialog>
   );

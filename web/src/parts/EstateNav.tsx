@@ -1,21 +1,22 @@
 import { Link, useRouterState } from "@tanstack/react-router";
+import { t } from "../words";
 
 const PAGES = [
-  ["/people", "People"],
-  ["/branches", "Places and departments"],
-  ["/sets", "Sets and phrases"],
-  ["/kinds", "Kinds and fields"],
-  ["/fill-rules", "Fill rules"],
-  ["/tasks", "Tasks"],
+  ["/people", t("People")],
+  ["/branches", t("Places and departments")],
+  ["/sets", t("Sets and phrases")],
+  ["/kinds", t("Kinds and fields")],
+  ["/fill-rules", t("Fill rules")],
+  ["/tasks", t("Tasks")],
 ] as const;
 
 /** The way between the pages on which the estate is put in order. */
 export function EstateNav() {
   const path = useRouterState({ select: (s) => s.location.pathname });
   return (
-    <nav aria-label="Estate" className="flex flex-wrap gap-x-4 pt-3 text-[13px]">
+    <nav aria-label={t("Estate")} className="flex flex-wrap gap-x-4 pt-3 text-[13px]">
       <Link to="/estate" search={{}} className="link-quiet">
-        Estate
+        {t("Estate")}
       </Link>
       {PAGES.map(([to, label]) => (
         <Link

@@ -1,13 +1,15 @@
 /** Evidence marks: a shape a source kind, so that colour is never needed to tell them apart. */
+import { t } from "../words";
+
 const SHAPES: Record<string, { shape: string; says: string }> = {
-  sweep: { shape: "circle", says: "a sweep" },
-  reporter: { shape: "square", says: "an installed reporter" },
-  outpost: { shape: "square", says: "an outpost" },
-  directory: { shape: "triangle", says: "a directory" },
-  hand: { shape: "ring", says: "a person's hand" },
-  rule: { shape: "target", says: "a fill rule" },
-  guess: { shape: "dotted", says: "worked out, not stated" },
-  file: { shape: "bar", says: "a file" },
+  sweep: { shape: "circle", says: t("a sweep") },
+  reporter: { shape: "square", says: t("an installed reporter") },
+  outpost: { shape: "square", says: t("an outpost") },
+  directory: { shape: "triangle", says: t("a directory") },
+  hand: { shape: "ring", says: t("a person's hand") },
+  rule: { shape: "target", says: t("a fill rule") },
+  guess: { shape: "dotted", says: t("worked out, not stated") },
+  file: { shape: "bar", says: t("a file") },
 };
 
 export function sourceWords(kind: string): string {

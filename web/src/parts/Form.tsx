@@ -1,3 +1,4 @@
+import { t } from "../words";
 import { Labelled } from "./Dialog";
 
 interface TextProps {
@@ -121,15 +122,15 @@ export function FormFoot(props: {
     <div className="mt-3 flex gap-2">
       {props.drop && (
         <button type="button" className="btn text-error" onClick={props.drop}>
-          {props.dropped ?? "Drop"}
+          {props.dropped ?? t("Drop")}
         </button>
       )}
       <span className="flex-1" />
       <button type="button" className="btn" onClick={props.close}>
-        Leave
+        {t("Leave")}
       </button>
       <button type="submit" className="btn btn-primary" disabled={props.busy}>
-        {props.save ?? "Save"}
+        {props.save ?? t("Save")}
       </button>
     </div>
   );
@@ -141,12 +142,12 @@ export type Access = "all" | "read" | "own";
 export function AccessChoice(props: { value: Access; set: (value: Access) => void; wrong?: string }) {
   return (
     <Choice
-      label="Seen and changed by"
+      label={t("Seen and changed by")}
       {...props}
       options={[
-        ["all", "everyone who may keep things"],
-        ["read", "everyone sees it, I change it"],
-        ["own", "only me"],
+        ["all", t("everyone who may keep things")],
+        ["read", t("everyone sees it, I change it")],
+        ["own", t("only me")],
       ]}
     />
   );
@@ -161,12 +162,12 @@ export function HoldsFrom(props: {
 }) {
   return (
     <TextField
-      label="These terms hold from"
+      label={t("These terms hold from")}
       type="date"
       value={props.value}
       set={props.set}
       wrong={props.wrong}
-      hint={`${props.hint} Empty: it was always so.`}
+      hint={t("{{hint}} Empty: it was always so.", { hint: props.hint })}
     />
   );
 }

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { asks } from "../api/asking";
+import { t } from "../words";
 
 import { Choice } from "./Form";
 import { useMe } from "./me";
@@ -31,8 +32,8 @@ export function OrganisationChoice(props: {
       {...rest}
       options={
         limits.length > 0
-          ? [["", "choose one"], ...options]
-          : [["", props.none ?? "no organisation"], ...options]
+          ? [["", t("choose one")], ...options]
+          : [["", props.none ?? t("no organisation")], ...options]
       }
     />
   );

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { asksOpen, under } from "../api/asking";
 import { ApiProblem, client, ok, postForm, type Schemas } from "../api/client";
+import { t } from "../words";
 import { useDial } from "./dial";
 import { bytes, moment } from "./format";
 import { useMay } from "./me";
@@ -26,7 +27,7 @@ export function Papers({ path }: { path: string }) {
   const kept = useQuery(asksOpen<Paper[]>(path, { as_of: at }));
   const again = () => queries.invalidateQueries(under(path));
   const say = (error: unknown) =>
-    setFault(error instanceof ApiProblem ? error.problem.detail : "It could not be kept.");
+    setFault(error instanceof ApiProblem ? error.problem.detail : t("It could not be kept."));
   const keep = async (event: React.FormEvent<HTMLFormElement>) => {
     event.preventDefault();
     const form = event.currentTarget;
@@ -47,7 +48,7 @@ export function Papers({ path }: { path: string }) {
   const take = async (number: number) => {
     try {
       await ok(client.DELETE("/api/papers/{number}", { params: { path: { number } } }));
-      toast.success("Taken away. The audit trail can bring it back.");
+      toast.success(t("Taken away. The audit trail can bring it back."));
       await again();
     } catch (refused) {
       say(refused);
@@ -55,7 +56,7 @@ export function Papers({ path }: { path: string }) {
   };
   if (!may && !kept.error && !kept.data?.length) return null;
   return (
-    <Section id="papers" title="Notes and files" flush>
+    <Section id="papers" title={t("Notes and files")} flush>
       {kept.error && <p className="px-3.5 pb-2 text-[13px]">{kept.error.message}</p>}
       <ul className="text-[13px]">
         {kept.data?.map((p) => (
@@ -76,7 +77,7 @@ export function Papers({ path }: { path: string }) {
               <button
                 type="button"
                 className="btn btn-ghost btn-xs"
-                aria-label={`Take away ${p.file_name || p.text.slice(0, 40)}`}
+                aria-label={t("Take away {{file_name}}", { file_name: p.file_name || p.text.slice(0, 40) })}
                 onClick={() => void take(p.id)}
               >
                 −
@@ -89,8 +90,8 @@ export function Papers({ path }: { path: string }) {
         <form onSubmit={keep} className="grid gap-1.5 px-3.5 py-2.5">
           <textarea
             rows={2}
-            aria-label="Note"
-            placeholder="What should stay with it …"
+            aria-label={t("Note")}
+            placeholder={t("What should stay with it …")}
             className="textarea textarea-sm w-full"
             value={text}
             onChange={(e) => setText(e.target.value)}
@@ -98,12 +99,12 @@ export function Papers({ path }: { path: string }) {
           <div className="flex items-center gap-2">
             <input
               type="file"
-              aria-label="File"
+              aria-label={t("File")}
               className="file-input file-input-sm min-w-0 flex-1"
               onChange={(e) => setFile(e.target.files?.[0] ?? null)}
             />
             <button type="submit" className="btn btn-sm" disabled={!text.trim() && !file}>
-              Keep
+              {t("Keep")}
             </button>
           </div>
           {fault && (

@@ -1,4 +1,5 @@
 import type { Row } from "../api/types";
+import { t } from "../words";
 import { capital } from "./format";
 
 const TONES: Record<string, string> = {
@@ -14,10 +15,10 @@ const TONES: Record<string, string> = {
 export function Plate({ row, aside }: { row: Row; aside?: boolean }) {
   const Heading = aside ? "h2" : "h1";
   const made = [row.manufacturer, row.model].filter(Boolean).join(" ");
-  const standing = row.standing === "register" ? (row.state ?? "in the register") : row.standing;
+  const standing = row.standing === "register" ? (row.state ?? t("in the register")) : row.standing;
   return (
     <div className="plate grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5">
-      <Heading className="mono truncate !text-[18px] font-semibold">{row.name ?? "no name"}</Heading>
+      <Heading className="mono truncate !text-[18px] font-semibold">{row.name ?? t("no name")}</Heading>
       <span className={`tag ${TONES[String(row.state)] ?? ""} self-center`}>
         {capital(String(standing ?? ""))}
       </span>

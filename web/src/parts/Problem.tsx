@@ -1,5 +1,6 @@
 import type { UseQueryResult } from "@tanstack/react-query";
 import { ApiProblem } from "../api/client";
+import { t } from "../words";
 
 /** What went wrong, in the server's words, and how to go on. */
 export function Problem({ error, retry }: { error: unknown; retry?: () => void }) {
@@ -9,7 +10,7 @@ export function Problem({ error, retry }: { error: unknown; retry?: () => void }
       {said}
       {retry && (
         <button type="button" className="link-quiet ml-3 font-semibold" onClick={retry}>
-          Try again
+          {t("Try again")}
         </button>
       )}
     </div>
@@ -47,9 +48,11 @@ export function Unanswered({ asked, what }: { asked: UseQueryResult; what: strin
 export function Failed({ error }: { error: unknown }) {
   return (
     <div role="alert" className="mx-auto max-w-xl px-6 py-14">
-      <p className="text-[15px] font-semibold">This page could not be drawn.</p>
+      <p className="text-[15px] font-semibold">{t("This page could not be drawn.")}</p>
       <p className="dim mt-1 text-[13px]">
-        That is a fault of Tarn, not of what you asked; nothing was changed. Whoever keeps Tarn can use this:
+        {t(
+          "That is a fault of Tarn, not of what you asked; nothing was changed. Whoever keeps Tarn can use this:",
+        )}
       </p>
       <pre className="mono mt-2 text-[12px] break-words whitespace-pre-wrap">
         {error instanceof Error ? (error.stack ?? error.message) : String(error)}

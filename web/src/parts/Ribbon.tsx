@@ -1,4 +1,5 @@
 import type { RibbonDay } from "../api/types";
+import { LOCALE, t } from "../words";
 import { companyDay } from "./days";
 
 interface Props {
@@ -12,11 +13,11 @@ interface Props {
 
 const GROUPS = [
   ["software", "var(--color-info)", "software"],
-  ["hardware", "var(--color-accent)", "hardware and settings"],
-  ["facts", "var(--color-secondary)", "what it is held to be"],
+  ["hardware", "var(--color-accent)", t("hardware and settings")],
+  ["facts", "var(--color-secondary)", t("what it is held to be")],
 ] as const;
 
-const month = new Intl.DateTimeFormat("en-GB", { month: "short" });
+const month = new Intl.DateTimeFormat(LOCALE, { month: "short" });
 const DAY = 86_400_000;
 
 function isoDay(time: number): string {
@@ -53,8 +54,12 @@ export function Ribbon({ days, from, to, at, height = 52, onPick }: Props) {
       tabIndex={onPick ? 0 : undefined}
       aria-label={
         onPick
-          ? "Drag to see it as it was"
-          : `${total} changes between ${isoDay(from.getTime())} and ${isoDay(to.getTime())}`
+          ? t("Drag to see it as it was")
+          : t("{{total}} changes between {{getTime}} and {{getTime2}}", {
+              total,
+              getTime: isoDay(from.getTime()),
+              getTime2: isoDay(to.getTime()),
+            })
       }
       aria-valuemin={onPick ? 0 : undefined}
       aria-valuemax={onPick ? Math.round(span / DAY) : undefined}

@@ -1,13 +1,14 @@
 import { useState } from "react";
+import { t } from "../words";
 import { Choice, TextField } from "./Form";
 import { type Chosen, chosen, DAY_WORDS, DAYS, type Every, ruleOf } from "./schedule";
 
 const EVERY: [Every, string][] = [
-  ["hours", "every few hours"],
-  ["day", "every day"],
-  ["days", "on days of the week"],
-  ["month", "once a month"],
-  ["rule", "by a recurrence rule"],
+  ["hours", t("every few hours")],
+  ["day", t("every day")],
+  ["days", t("on days of the week")],
+  ["month", t("once a month")],
+  ["rule", t("by a recurrence rule")],
 ];
 
 interface Props {
@@ -47,7 +48,7 @@ export function Schedule({ label, rule, set, none, wrong, hint }: Props) {
         {(held.every === "hours" || held.every === "month") && (
           <div className="w-[72px] flex-none">
             <TextField
-              label={held.every === "hours" ? "Hours" : "On the"}
+              label={held.every === "hours" ? t("Hours") : t("On the")}
               type="number"
               value={String(held.number)}
               set={(text) => change({ number: Number(text) || 1 })}
@@ -56,12 +57,17 @@ export function Schedule({ label, rule, set, none, wrong, hint }: Props) {
         )}
         {timed && (
           <div className="w-[132px] flex-none">
-            <TextField label="At" type="time" value={held.time} set={(time) => time && change({ time })} />
+            <TextField
+              label={t("At")}
+              type="time"
+              value={held.time}
+              set={(time) => time && change({ time })}
+            />
           </div>
         )}
       </div>
       {held.every === "days" && (
-        <div className="mb-3 flex flex-wrap gap-x-3 gap-y-1" role="group" aria-label="Days of the week">
+        <div className="mb-3 flex flex-wrap gap-x-3 gap-y-1" role="group" aria-label={t("Days of the week")}>
           {DAYS.map((day) => (
             <label key={day} className="flex items-center gap-1.5 text-[13px]">
               <input
@@ -82,12 +88,12 @@ export function Schedule({ label, rule, set, none, wrong, hint }: Props) {
       )}
       {held.every === "rule" && (
         <TextField
-          label="Recurrence rule"
+          label={t("Recurrence rule")}
           mono
           value={rule}
           set={set}
           wrong={wrong}
-          hint="As in calendars (RFC 5545), in the company's time."
+          hint={t("As in calendars (RFC 5545), in the company's time.")}
         />
       )}
     </fieldset>

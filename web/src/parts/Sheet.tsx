@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 import { useState } from "react";
 import { toast } from "sonner";
 import { under } from "../api/asking";
+import { t } from "../words";
 import { sayRefused } from "./refusal";
 
 interface SheetProps {
@@ -39,7 +40,7 @@ export function Heads({ names, numbers = [] }: { names: string[]; numbers?: stri
       <tr>
         {names.map((n) => (
           <th key={n} className={numbers.includes(n) ? "num" : undefined}>
-            {n || <span className="sr-only">More</span>}
+            {n || <span className="sr-only">{t("More")}</span>}
           </th>
         ))}
       </tr>
@@ -60,7 +61,7 @@ export function useDone(anew?: string) {
       await queries.invalidateQueries(anew === undefined ? undefined : under(anew));
       return true;
     } catch (error) {
-      sayRefused(error, "It could not be done.");
+      sayRefused(error, t("It could not be done."));
       return false;
     }
   };
@@ -70,12 +71,12 @@ export function useDone(anew?: string) {
 export function Withdraw(props: { what: string; name: string; then: string; call: () => Promise<unknown> }) {
   const done = useDone(props.what);
   const ask = () => {
-    if (window.confirm(`Withdraw “${props.name}”? ${props.then} This is final.`))
-      void done(props.call, `“${props.name}” is withdrawn.`);
+    if (window.confirm(t("Withdraw “{{name}}”? {{it}} This is final.", { name: props.name, it: props.then })))
+      void done(props.call, t("“{{name}}” is withdrawn.", { name: props.name }));
   };
   return (
     <button type="button" className="link-quiet font-semibold" onClick={ask}>
-      Withdraw
+      {t("Withdraw")}
     </button>
   );
 }
@@ -95,9 +96,9 @@ export function Copied({ label, text }: { label?: string; text: string }) {
           type="button"
           className="link-quiet ml-auto font-semibold"
           onClick={copy}
-          aria-label={`Copy ${label ?? "it"}`}
+          aria-label={t("Copy {{label}}", { label: label ?? "it" })}
         >
-          {copied ? "Copied" : "Copy"}
+          {copied ? t("Copied") : t("Copy")}
         </button>
       </p>
       <p className="mono rounded bg-base-200 px-2 py-1 break-all whitespace-pre-wrap select-all">{text}</p>

@@ -4,6 +4,7 @@ import { useEffect, useState } from "react";
 import { Toaster } from "sonner";
 import { account } from "../api/account";
 import { asks } from "../api/asking";
+import { t } from "../words";
 
 import { Dial } from "./Dial";
 import { useDial } from "./dial";
@@ -44,7 +45,7 @@ function Room({ to, children, badge }: { to: string; children: string; badge?: n
       {badge ? (
         <b className="ml-1.5 rounded-full bg-accent px-1.5 text-[11px] leading-[17px] font-semibold text-accent-content">
           {badge}
-          <span className="sr-only"> at intake</span>
+          <span className="sr-only"> {t("at intake")}</span>
         </b>
       ) : null}
       {on && <span className="absolute inset-x-3 bottom-0 h-[3px] rounded-t bg-accent" />}
@@ -65,7 +66,7 @@ function Running() {
       params={{ run: String(first.id) }}
       className="hidden items-center rounded-[7px] border border-[#2d5a63] px-2.5 py-[3px] text-[13px] text-[#cfe2e2] sm:flex"
     >
-      {running.data?.length} {first.state === "paused" ? "paused" : "running"}
+      {running.data?.length} {first.state === "paused" ? t("paused") : t("running")}
     </Link>
   );
 }
@@ -86,7 +87,7 @@ function PersonMenu() {
     try {
       await account("DELETE", "/auth/session");
     } catch (error) {
-      sayRefused(error, "You are still signed in: no answer came.");
+      sayRefused(error, t("You are still signed in: no answer came."));
       return;
     }
     // First away, then forget: a page that still stands would ask who is signed in, and send one to sign in a second time.
@@ -113,10 +114,10 @@ function PersonMenu() {
         <p className="px-2 pt-1 font-semibold">{me.full_name}</p>
         <p className="faint px-2 pb-2 text-[12px]">{me.role}</p>
         <Link to="/settings" className="btn btn-ghost btn-sm w-full justify-start">
-          Settings
+          {t("Settings")}
         </Link>
         <Link to="/tasks" search={{}} className="btn btn-ghost btn-sm w-full justify-start">
-          Tasks
+          {t("Tasks")}
         </Link>
         <button
           type="button"
@@ -127,10 +128,10 @@ function PersonMenu() {
             setTheme(next);
           }}
         >
-          {theme === "tarn" ? "Night colours" : "Day colours"}
+          {theme === "tarn" ? t("Night colours") : t("Day colours")}
         </button>
         <button type="button" className="btn btn-ghost btn-sm w-full justify-start" onClick={leave}>
-          Sign out
+          {t("Sign out")}
         </button>
       </div>
     </>
@@ -170,7 +171,7 @@ export function Shell() {
         href="#main"
         className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-base-100 focus:p-2"
       >
-        Skip to the page
+        {t("Skip to the page")}
       </a>
       <header className="flex h-[46px] flex-none items-stretch overflow-x-auto bg-neutral px-4 text-neutral-content">
         <Link
@@ -178,20 +179,20 @@ export function Shell() {
           search={{}}
           className="flex items-center gap-2 pr-3 text-[17px] font-bold tracking-wide text-white sm:pr-5"
         >
-          <Mark /> tarn
+          <Mark /> {t("tarn")}
         </Link>
-        <nav aria-label="Rooms" className="flex items-stretch">
-          <Room to="/today">Today</Room>
+        <nav aria-label={t("Rooms")} className="flex items-stretch">
+          <Room to="/today">{t("Today")}</Room>
           <Room to="/discovery" badge={waiting}>
-            Discovery
+            {t("Discovery")}
           </Room>
-          <Room to="/estate">Estate</Room>
-          <Room to="/software">Software</Room>
-          <Room to="/licences">Licences</Room>
-          <Room to="/lifecycle">Lifecycle</Room>
-          <Room to="/exposure">Exposure</Room>
-          <Room to="/services">Services</Room>
-          <Room to="/reports">Reports</Room>
+          <Room to="/estate">{t("Estate")}</Room>
+          <Room to="/software">{t("Software")}</Room>
+          <Room to="/licences">{t("Licences")}</Room>
+          <Room to="/lifecycle">{t("Lifecycle")}</Room>
+          <Room to="/exposure">{t("Exposure")}</Room>
+          <Room to="/services">{t("Services")}</Room>
+          <Room to="/reports">{t("Reports")}</Room>
         </nav>
         <span className="flex-1" />
         <div className="flex items-center gap-2">

@@ -1,22 +1,23 @@
 import { useEffect, useState } from "react";
+import { t } from "../words";
 import { Dialog } from "./Dialog";
 import { undoLast } from "./undo";
 
 const KEYS: [string, string][] = [
-  ["a", "to the ask line"],
-  ["↑ ↓", "through the list"],
-  ["Space", "peek at the asset, or close the peek"],
-  ["x", "tick the asset, or untick it"],
-  ["Shift ↑ ↓", "tick on the way"],
-  ["Ctrl A", "tick all that answer"],
-  ["Ctrl C", "copy what is ticked as a table"],
-  ["Alt ← →", "on a heading: move its column; with Shift size it"],
-  ["F2", "change a cell; Tab goes on to the next"],
-  ["Ctrl Z", "undo what was done last"],
-  ["Enter", "open its dossier"],
-  ["Esc", "out of what is open"],
-  ["← →", "on the ribbon: a day back, a day on"],
-  ["?", "this sheet"],
+  ["a", t("to the ask line")],
+  ["↑ ↓", t("through the list")],
+  [t("Space"), t("peek at the asset, or close the peek")],
+  ["x", t("tick the asset, or untick it")],
+  ["Shift ↑ ↓", t("tick on the way")],
+  [t("Ctrl A"), t("tick all that answer")],
+  [t("Ctrl C"), "copy what is ticked as a table"],
+  ["Alt ← →", t("on a heading: move its column; with Shift size it")],
+  ["F2", t("change a cell; Tab goes on to the next")],
+  [t("Ctrl Z"), t("undo what was done last")],
+  ["Enter", t("open its dossier")],
+  [t("Esc"), t("out of what is open")],
+  ["← →", t("on the ribbon: a day back, a day on")],
+  ["?", t("this sheet")],
 ];
 
 export function typing(event: KeyboardEvent): boolean {
@@ -51,7 +52,7 @@ export function Shortcuts() {
   }, []);
   if (!open) return null;
   return (
-    <Dialog title="Keys" close={() => setOpen(false)}>
+    <Dialog title={t("Keys")} close={() => setOpen(false)}>
       <dl className="grid grid-cols-[90px_1fr] gap-y-2">
         {KEYS.map(([key, says]) => (
           <div key={key} className="contents">

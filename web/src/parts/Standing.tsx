@@ -3,12 +3,13 @@ import { Link } from "@tanstack/react-router";
 import { MapPin } from "lucide-react";
 import { useRef, useState } from "react";
 import { asks } from "../api/asking";
+import { t } from "../words";
 
 import { useDial } from "./dial";
 import { count } from "./format";
 import { useStanding } from "./standing";
 
-const HEADS = { place: "Places", department: "Departments", person: "People" } as const;
+const HEADS = { place: t("Places"), department: t("Departments"), person: t("People") } as const;
 
 /** The control in the bar that narrows every room to one branch of the estate. */
 export function Standing() {
@@ -34,7 +35,7 @@ export function Standing() {
       <button
         type="button"
         popoverTarget="standing"
-        aria-label={branch ? `Standing in ${name}` : "Everywhere: no branch is stood in"}
+        aria-label={branch ? t("Standing in {{name}}", { name }) : t("Everywhere: no branch is stood in")}
         style={{ anchorName: "--standing" } as React.CSSProperties}
         className={`flex max-w-44 items-center gap-2 rounded-[7px] border px-2.5 py-[3px] text-[13px] ${
           branch
@@ -43,7 +44,9 @@ export function Standing() {
         }`}
       >
         <MapPin size={14} className={`flex-none ${branch ? "" : "text-accent"}`} aria-hidden="true" />
-        <span className={`truncate ${branch ? "" : "hidden lg:inline"}`}>{branch ? name : "Everywhere"}</span>
+        <span className={`truncate ${branch ? "" : "hidden lg:inline"}`}>
+          {branch ? name : t("Everywhere")}
+        </span>
       </button>
       <div
         ref={popover}
@@ -53,8 +56,8 @@ export function Standing() {
         className="dropdown dropdown-end sheet w-80 p-3 text-base-content shadow-lg"
         style={{ positionAnchor: "--standing" } as React.CSSProperties}
       >
-        <p className="text-[13px] font-semibold">Stand in a branch of the estate</p>
-        <p className="faint mb-2 text-[12px]">Every room and every report is narrowed to it.</p>
+        <p className="text-[13px] font-semibold">{t("Stand in a branch of the estate")}</p>
+        <p className="faint mb-2 text-[12px]">{t("Every room and every report is narrowed to it.")}</p>
         {/* Above the list: what it shifts must not be what is being pressed. */}
         <div className="mb-2 flex items-center gap-3">
           <button
@@ -63,7 +66,7 @@ export function Standing() {
             disabled={!branch}
             onClick={() => go(null)}
           >
-            Everywhere
+            {t("Everywhere")}
           </button>
           <Link
             to="/branches"
@@ -71,20 +74,20 @@ export function Standing() {
             className="link-quiet text-[13px]"
             onClick={() => popover.current?.hidePopover()}
           >
-            Put them in order
+            {t("Put them in order")}
           </Link>
         </div>
         <input
           type="search"
-          aria-label="Find a place, department or person"
-          placeholder="place, department or person …"
+          aria-label={t("Find a place, department or person")}
+          placeholder={t("place, department or person …")}
           className="input input-sm mb-1 w-full"
           value={sought}
           onChange={(e) => setSought(e.target.value)}
         />
         <div className="h-72 overflow-y-auto">
           {branches.error && <p className="py-2 text-[13px]">{branches.error.message}</p>}
-          {found?.length === 0 && <p className="faint py-2 text-[13px]">Nothing is called that.</p>}
+          {found?.length === 0 && <p className="faint py-2 text-[13px]">{t("Nothing is called that.")}</p>}
           {(["place", "department", "person"] as const).map((field) => {
             const mine = found?.filter((b) => b.field === field) ?? [];
             return (

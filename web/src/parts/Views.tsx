@@ -1,5 +1,6 @@
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import type { Search } from "../search";
+import { t } from "../words";
 
 /** The views of a room, as a row over what they show; which one is open stands in the address bar. */
 export function Views<T extends readonly (readonly [string | undefined, string, ...unknown[]])[]>(props: {
@@ -14,7 +15,7 @@ export function Views<T extends readonly (readonly [string | undefined, string, 
   const navigate = useNavigate();
   return (
     <nav
-      aria-label={`Views of ${props.room}`}
+      aria-label={t("Views of {{room}}", { room: props.room })}
       className={`flex flex-wrap gap-1 border-b border-base-300 ${props.className ?? ""}`}
     >
       {props.views.map(([key, label]) => (
@@ -50,7 +51,7 @@ export function AsReport({ reports }: { reports: Record<string, string> }) {
   if (!report) return null;
   return (
     <Link to="/reports/$report" params={{ report }} search={{ at } as never} className="btn btn-sm">
-      As a report
+      {t("As a report")}
     </Link>
   );
 }

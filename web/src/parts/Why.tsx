@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Claim, Claims } from "../api/types";
+import { t } from "../words";
 import { EvidenceMark, EvidenceMarks, sourceWords } from "./Evidence";
 import { agoWords, bytes, memory, moment } from "./format";
 
@@ -31,12 +32,15 @@ export function Fact({ label, field, type, value, claims, mono, show }: Props) {
     <>
       <dt>{label}</dt>
       <dd>
-        <span className={mono ? "mono" : ""}>{value ?? <span className="faint">not known</span>}</span>{" "}
+        <span className={mono ? "mono" : ""}>{value ?? <span className="faint">{t("not known")}</span>}</span>{" "}
         {against.length > 0 && (
           <button type="button" className="tag note" onClick={() => setOpen(!open)}>
             {against.length === 1
-              ? `${against[0]?.source_kind === "file" ? "a file" : against[0]?.source} says ${said({ type, show }, against[0]?.value ?? null)}`
-              : `${against.length} disagree`}
+              ? t("{{which}} says {{it}}", {
+                  which: against[0]?.source_kind === "file" ? "a file" : against[0]?.source,
+                  it: said({ type, show }, against[0]?.value ?? null),
+                })
+              : t("{{against}} disagree", { against: against.length })}
           </button>
         )}
       </dd>
@@ -45,7 +49,10 @@ export function Fact({ label, field, type, value, claims, mono, show }: Props) {
           <button
             type="button"
             aria-expanded={open}
-            aria-label={`Why ${label.toLowerCase()}: ${list.map((c) => sourceWords(c.source_kind)).join(", ")}`}
+            aria-label={t("Why {{label}}: {{list}}", {
+              label: label.toLowerCase(),
+              list: list.map((c) => sourceWords(c.source_kind)).join(", "),
+            })}
             className="rounded px-1 hover:bg-[var(--stone-2)]"
             onClick={() => setOpen(!open)}
           >
@@ -63,9 +70,13 @@ export function Fact({ label, field, type, value, claims, mono, show }: Props) {
                   {said({ type, show }, c.value)}
                 </span>
                 <span className="dim">
-                  {c.source_kind === "guess" ? "worked out from what" : "says"} {c.source}
-                  {c.source_kind === "guess" ? " read" : ""}, since {moment(c.since)}
-                  {c.confirmed !== c.since && `, last ${agoWords(c.confirmed)}`}
+                  {t("{{which}} {{source}}{{which2}}, since {{since}}", {
+                    which: c.source_kind === "guess" ? t("worked out from what") : t("says"),
+                    source: c.source,
+                    which2: c.source_kind === "guess" ? t(" read") : "",
+                    since: moment(c.since),
+                  })}
+                  {c.confirmed !== c.since && t(", last {{confirmed}}", { confirmed: agoWords(c.confirmed) })}
                 </span>
               </li>
             ))}

@@ -1,5 +1,7 @@
 /** Days and moments as the company counts them, whatever zone the browser is in. */
 
+import { LOCALE } from "../words";
+
 const DAY = 86_400_000;
 let zone = "UTC";
 const made = new Map<string, Intl.DateTimeFormat>();
@@ -13,7 +15,7 @@ export function inZone(told: string): void {
 function formatter(
   options: Intl.DateTimeFormatOptions,
   timeZone: string,
-  locale = "en-GB",
+  locale: string = LOCALE,
 ): Intl.DateTimeFormat {
   const key = JSON.stringify([locale, options, timeZone]);
   const found = made.get(key) ?? new Intl.DateTimeFormat(locale, { ...options, timeZone });

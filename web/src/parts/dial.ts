@@ -1,4 +1,5 @@
 import { useNavigate, useSearch } from "@tanstack/react-router";
+import { t } from "../words";
 import { day } from "./format";
 
 /** The as-of dial: the date the whole application is seen at; it lives in the address bar. */
@@ -15,5 +16,5 @@ export function useDial(): { at: string | undefined; turn: (to: string | null) =
 }
 
 export function dialWords(at: string): string {
-  return `as of ${day(`${at.slice(0, 10)}T12:00:00Z`)}`;
+  return t("as of {{it}}", { it: day(`${at.slice(0, 10)}T12:00:00Z`) });
 }

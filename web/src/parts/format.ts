@@ -1,5 +1,6 @@
 /** Numbers, dates and durations as people read them. */
 
+import { LOCALE, t, word } from "../words";
 import { companyDay, formatted } from "./days";
 
 const GIB = 2 ** 30;
@@ -50,17 +51,17 @@ export function moment(iso: string): string {
 /** How long ago, in the largest fitting unit: 40 min, 3 h, 9 d. */
 export function ago(iso: string, now: number = Date.now()): string {
   const seconds = Math.max(0, (now - new Date(iso).getTime()) / 1000);
-  if (seconds < 90) return "just now";
+  if (seconds < 90) return t("just now");
   if (seconds < 5400) return `${Math.round(seconds / 60)} min`;
   if (seconds < 129_600) return `${Math.round(seconds / 3600)} h`;
   if (seconds < 86_400 * 90) return `${Math.round(seconds / 86_400)} d`;
-  return `${Math.round(seconds / (86_400 * 30.4))} months`;
+  return `${Math.round(seconds / (86_400 * 30.4))} ${t("months")}`;
 }
 
 /** The same in a sentence: “3 h ago”, “just now”. */
 export function agoWords(iso: string, now: number = Date.now()): string {
   const text = ago(iso, now);
-  return text === "just now" ? text : `${text} ago`;
+  return text === t("just now") ? text : t("{{time}} ago", { time: text });
 }
 
 export function duration(seconds: number): string {
@@ -71,11 +72,11 @@ export function duration(seconds: number): string {
 }
 
 export function count(value: number): string {
-  return value.toLocaleString("en-GB");
+  return value.toLocaleString(LOCALE);
 }
 
 export function plural(n: number, one: string, many = `${one}s`): string {
-  return `${count(n)} ${n === 1 ? one : many}`;
+  return `${count(n)} ${t(n === 1 ? one : many)}`;
 }
 
 export function capital(text: string): string {
@@ -87,7 +88,7 @@ export function shown(type: string, name: string, value: string | number | null 
   if (value === null || value === undefined || value === "") return "";
   if (type === "memory" && typeof value === "number") return memory(value);
   if (type === "moment") return name === "last_seen" ? ago(String(value)) : shortDay(String(value));
-  if (type === "choice") return capital(String(value));
+  if (type === "choice") return capital(word(String(value)));
   if (typeof value === "number") return count(value);
   return value;
 }
@@ -95,8 +96,9 @@ export function shown(type: string, name: string, value: string | number | null 
 /** An amount of money as people read it; by its digits, so that nothing is lost: 1,440 or 92.50. */
 export function amount(text: string): string {
   const [whole = "0", part = ""] = text.replace("-", "").split(".");
-  const grouped = whole.replace(/\B(?=(\d{3})+$)/g, ",");
-  return `${text.startsWith("-") ? "−" : ""}${grouped}${/[1-9]/.test(part) ? `.${part}` : ""}`;
+  const [point, between] = LOCALE === "de-DE" ? [",", "."] : [".", ","];
+  const grouped = whole.replace(/\B(?=(\d{3})+$)/g, between);
+  return `${text.startsWith("-") ? "−" : ""}${grouped}${/[1-9]/.test(part) ? `${point}${part}` : ""}`;
 }
 
 /** An amount in a currency's minor units, as people read it: 125005 EUR is 1,250.05 EUR. */
@@ -123,7 +125,7 @@ export function lineText(value: unknown, type: string): string {
   if (value === null || value === undefined || value === "") return "";
   if (type === "moment") return formatted(WHEN, String(value));
   if (type === "day") return formatted(DAY, String(value).slice(0, 10));
-  if (typeof value === "boolean") return value ? "yes" : "no";
+  if (typeof value === "boolean") return value ? t("yes") : t("no");
   // A port or a VLAN is a name made of digits.
   if (typeof value === "number") return type === "code" ? String(value) : count(value);
   return String(value);

@@ -1,15 +1,16 @@
 /** Recurrence rules of iCalendar (RFC 5545, 3.3.10) as people choose them; what is out of the ordinary stays a rule. */
 
+import { t } from "../words";
 export const DAYS = ["MO", "TU", "WE", "TH", "FR", "SA", "SU"] as const;
 export type Day = (typeof DAYS)[number];
 export const DAY_WORDS: Record<Day, string> = {
-  MO: "Mon",
-  TU: "Tue",
-  WE: "Wed",
-  TH: "Thu",
-  FR: "Fri",
-  SA: "Sat",
-  SU: "Sun",
+  MO: t("Mon"),
+  TU: t("Tue"),
+  WE: t("Wed"),
+  TH: t("Thu"),
+  FR: t("Fri"),
+  SA: t("Sat"),
+  SU: t("Sun"),
 };
 
 export type Every = "" | "hours" | "day" | "days" | "month" | "rule";

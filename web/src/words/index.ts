@@ -1,5 +1,4 @@
 import i18next from "i18next";
-import de from "./de.json";
 import en from "./en.json";
 
 /** The languages there are, each by its own name. */
@@ -7,12 +6,15 @@ export const LANGUAGES = { en: "English", de: "Deutsch" } as const;
 export type Language = keyof typeof LANGUAGES;
 const KEPT = "language";
 
-/** The language of whoever looks: as they chose here, else as their browser asks for. */
+/** The language of whoever looks: as they chose, else as their browser asks for. */
 export function language(): Language {
-  const chosen = localStorage.getItem(KEPT);
-  const wanted = chosen ?? navigator.languages?.find((l) => l.slice(0, 2) in LANGUAGES) ?? "en";
+  const wanted =
+    localStorage.getItem(KEPT) ?? navigator.languages?.find((l) => l.slice(0, 2) in LANGUAGES) ?? "en";
   return wanted.slice(0, 2) === "de" ? "de" : "en";
 }
+
+/** How numbers and days are written for whoever looks (BCP 47). */
+export const LOCALE = language() === "de" ? "de-DE" : "en-GB";
 
 /** Choose a language; all is drawn anew in it. */
 export function speak(next: Language) {
@@ -23,7 +25,7 @@ export function speak(next: Language) {
 void i18next.init({
   lng: language(),
   fallbackLng: "en",
-  resources: { en: { translation: en }, de: { translation: de } },
+  resources: { en: { translation: en } },
   // A text is its own key: what stands in the page is found by what is read there.
   keySeparator: false,
   nsSeparator: false,
@@ -32,9 +34,21 @@ void i18next.init({
   initAsync: false,
 });
 
-/** A text in the language of whoever looks. `de.json` has each; a test holds it to that. */
-export const t = (text: string, values: Record<string, string | number> = {}): string =>
-  i18next.t(text, values);
+/** Fetch the words of whoever looks, before anything is drawn; English comes with the rest. */
+export async function wordsAreHere(): Promise<void> {
+  document.documentElement.lang = LOCALE;
+  if (language() === "en") return;
+  const { default: german } = await import("./de.json");
+  i18next.addResourceBundle("de", "translation", german);
+}
+
+type Values = Record<string, string | number | boolean | null | undefined>;
+
+/** A text in the language of whoever looks; a value nobody knows is left out. `de.json` has each; a test holds it to that. */
+export const t = (text: string, values: Values = {}): string => i18next.t(text, values);
+
+/** A word the server speaks of things with (a state, a kind, a grade), as people read it; one that is nobody's word but a name stays as it is. */
+export const word = (said: string): string => i18next.t(said);
 
 /** A moment as how long ago it was, in words. */
 export function agoIn(iso: string, now: number = Date.now()): string {

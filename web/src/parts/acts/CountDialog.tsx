@@ -3,6 +3,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useDeferredValue } from "react";
 import { asksBy } from "../../api/asking";
 import { ApiProblem, client, ok } from "../../api/client";
+import { t } from "../../words";
 import { Dialog } from "../Dialog";
 import { useDraft } from "../draft";
 import { FormFoot, TextField, Tick } from "../Form";
@@ -44,26 +45,35 @@ export function CountDialog({ filter, close }: Props) {
       }),
     );
     await navigate({ to: "/counts/$count", params: { count: String(made.id) }, search: {} });
-    return `${made.number} is open: ${plural(made.expected, "device")} to be met.`;
+    return t("{{number}} is open: {{devices}} to be met.", {
+      number: made.number,
+      devices: plural(made.expected, "device"),
+    });
   });
   const places = planned.data?.places.filter((p) => p.place) ?? [];
   return (
-    <Dialog title="Count devices" close={close}>
+    <Dialog title={t("Count devices")} close={close}>
       <form onSubmit={open}>
-        <TextField label="Name" {...field("name")} required autoFocus placeholder="Saltholm, autumn" />
         <TextField
-          label="Which devices"
+          label={t("Name")}
+          {...field("name")}
+          required
+          autoFocus
+          placeholder={t("Saltholm, autumn")}
+        />
+        <TextField
+          label={t("Which devices")}
           {...field("filter")}
           wrong={wrong("filter") ?? refusal(planned.error)}
           mono
           rows={2}
-          hint="a filter; nothing: the whole register"
+          hint={t("a filter; nothing: the whole register")}
         />
-        <Tick label="Look at a random sample of them only" {...tick("sampled")} />
+        <Tick label={t("Look at a random sample of them only")} {...tick("sampled")} />
         {v.sampled && (
           <div className="grid gap-x-4 sm:grid-cols-2">
             <TextField
-              label="Confidence, %"
+              label={t("Confidence, %")}
               {...number("confidence")}
               wrong={wrong("confidence")}
               least={50}
@@ -71,13 +81,13 @@ export function CountDialog({ filter, close }: Props) {
               step={0.1}
             />
             <TextField
-              label="At most missing, %"
+              label={t("At most missing, %")}
               {...number("tolerance")}
               wrong={wrong("tolerance")}
               least={0.1}
               most={49}
               step={0.1}
-              hint="where none of those drawn is missing"
+              hint={t("where none of those drawn is missing")}
             />
           </div>
         )}
@@ -85,26 +95,26 @@ export function CountDialog({ filter, close }: Props) {
           {planned.error ? null : planned.data ? (
             <>
               <b className="text-base-content">{plural(planned.data.drawn, "device")}</b>
-              {v.sampled && ` drawn of ${planned.data.total}`}
-              {places.length > 0 && ` at ${plural(places.length, "place")}`}. What is expected is kept as it
-              is now.
+              {v.sampled && t(" drawn of {{total}}", { total: planned.data.total })}
+              {places.length > 0 && t(" at {{places}}", { places: plural(places.length, "place") })}
+              {t(". What is expected is kept as it is now.")}
             </>
           ) : (
-            "Counting …"
+            t("Counting …")
           )}
         </p>
         <TextField
-          label="Who counts where"
+          label={t("Who counts where")}
           {...field("counters")}
           rows={3}
-          hint="a line each: place = who signs in; anybody may count what is nobody's"
+          hint={t("a line each: place = who signs in; anybody may count what is nobody's")}
           placeholder={places
             .slice(0, 2)
             .map((p) => `${p.place} = wren`)
             .join("\n")}
         />
         {rest}
-        <FormFoot close={close} busy={busy || !counted} save="Open the count" />
+        <FormFoot close={close} busy={busy || !counted} save={t("Open the count")} />
       </form>
     </Dialog>
   );

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { asks } from "../../api/asking";
+import { t } from "../../words";
 import { useDial } from "../dial";
 import { day } from "../format";
 import { Problem } from "../Problem";
@@ -37,20 +38,20 @@ export function CoverSection({ asset }: { asset: number }) {
   const c = useCover(asset).data;
   if (!c?.covers.length) return null;
   return (
-    <Section id="cover" title="Cover" flush>
+    <Section id="cover" title={t("Cover")} flush>
       <div className="px-3.5">
         <CoverWords asset={asset} />
       </div>
       <Table
         list="cover"
-        label="Cover"
+        label={t("Cover")}
         rows={c.covers}
         rowKey={(one) => `${one.name}${one.who}${one.ends}`}
         rowClass={(one) => (one.holds ? undefined : "dim")}
         columns={[
           {
             key: "cover",
-            label: "Cover",
+            label: t("Cover"),
             of: (one) => one.name,
             cell: (one) => (
               <>
@@ -61,14 +62,14 @@ export function CoverSection({ asset }: { asset: number }) {
           },
           {
             key: "until",
-            label: "Until",
+            label: t("Until"),
             of: (one) => one.ends,
             cell: (one) => (
               <>
-                {one.ends ? day(one.ends) : "no end"}
+                {one.ends ? day(one.ends) : t("no end")}
                 {!one.holds && (
                   <span className="tag ml-2">
-                    {one.begins && one.begins > (one.ends ?? "") ? "to come" : "not in force"}
+                    {one.begins && one.begins > (one.ends ?? "") ? t("to come") : t("not in force")}
                   </span>
                 )}
               </>
@@ -77,7 +78,7 @@ export function CoverSection({ asset }: { asset: number }) {
           },
           {
             key: "who_says_so",
-            label: "Who says so",
+            label: t("Who says so"),
             of: (one) => one.who,
             cell: (one) => (
               <>

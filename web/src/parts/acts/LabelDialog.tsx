@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import { client, ok, postFile, type Schemas } from "../../api/client";
+import { t } from "../../words";
 import { Dialog } from "../Dialog";
 import { useDraft } from "../draft";
 import { Choice, FormFoot, TextField, Tick } from "../Form";
@@ -25,7 +26,7 @@ interface Props {
 export function LabelDialog(props: Props) {
   const asked = useQuery(asks("/api/labels/choices"));
   return (
-    <Dialog title={`Labels for ${props.named}`} close={props.close}>
+    <Dialog title={t("Labels for {{named}}", { named: props.named })} close={props.close}>
       {asked.error ? (
         <Problem error={asked.error} />
       ) : asked.data ? (
@@ -34,7 +35,7 @@ export function LabelDialog(props: Props) {
           {props.assets.length === 1 && props.assets[0] !== undefined && <Printed asset={props.assets[0]} />}
         </>
       ) : (
-        <Waiting what="Fetching the sheets …" />
+        <Waiting what={t("Fetching the sheets …")} />
       )}
     </Dialog>
   );
@@ -74,50 +75,57 @@ function Printing({
       expected: total,
       give_numbers: v.give,
     });
-    return `Labels for ${named} are written to a file.`;
+    return t("Labels for {{named}} are written to a file.", { named });
   });
   if (numbering) return <Numbering choices={choices} close={() => setNumbering(false)} />;
   if (words) return <Words held={choices.words} close={() => setWords(false)} />;
   return (
     <form onSubmit={print}>
       <Choice
-        label="Sheet"
+        label={t("Sheet")}
         value={v.sheet}
         set={(key) => set({ sheet: key })}
         wrong={wrong("sheet")}
         options={choices.sheets.map((s) => [s.key, s.name] as const)}
-        hint={sheet && sheet.labels > 1 ? `${sheet.labels} labels a sheet` : "one label a piece"}
+        hint={
+          sheet && sheet.labels > 1
+            ? t("{{labels}} labels a sheet", { labels: sheet.labels })
+            : t("one label a piece")
+        }
       />
-      <Choice label="Code" {...field("code")} options={choices.codes.map((c) => [c, c] as const)} />
+      <Choice label={t("Code")} {...field("code")} options={choices.codes.map((c) => [c, c] as const)} />
       <div className="grid gap-x-4 sm:grid-cols-3">
-        <TextField label="First free label" {...number("begin")} least={1} most={sheet?.labels} />
-        <TextField label="Moved right, mm" {...number("right")} step={0.5} wrong={wrong("moved")} />
-        <TextField label="Moved down, mm" {...number("down")} step={0.5} />
+        <TextField label={t("First free label")} {...number("begin")} least={1} most={sheet?.labels} />
+        <TextField label={t("Moved right, mm")} {...number("right")} step={0.5} wrong={wrong("moved")} />
+        <TextField label={t("Moved down, mm")} {...number("down")} step={0.5} />
       </div>
       {choices.schemes.length > 0 && (
         <Tick
-          label="First give those without a company number the next one of their kind"
+          label={t("First give those without a company number the next one of their kind")}
           {...tick("give")}
         />
       )}
       <p className="dim pb-2 text-[13px]">
-        Each says the number, the name
-        {choices.words.company ? `, “${choices.words.company}”` : ""}
-        {choices.words.phone ? ` and ${choices.words.phone}` : ""}. Any phone reads it: whoever works here is
-        led to the device, anybody else is told whom to call.{" "}
+        {t(
+          "Each says the number, the name{{which}}{{which2}}. Any phone reads it: whoever works here is led to the device, anybody else is told whom to call.",
+          {
+            which: choices.words.company ? `, “${choices.words.company}”` : "",
+            which2: choices.words.phone ? t(" and {{phone}}", { phone: choices.words.phone }) : "",
+          },
+        )}{" "}
         {may && (
           <button type="button" className="link-quiet font-semibold" onClick={() => setWords(true)}>
-            Change what they say
+            {t("Change what they say")}
           </button>
         )}{" "}
         {may && (
           <button type="button" className="link-quiet font-semibold" onClick={() => setNumbering(true)}>
-            Company numbers
+            {t("Company numbers")}
           </button>
         )}
       </p>
       {rest}
-      <FormFoot close={close} busy={busy} save="Write the PDF" />
+      <FormFoot close={close} busy={busy} save={t("Write the PDF")} />
     </form>
   );
 }
@@ -129,15 +137,18 @@ function Printed({ asset }: { asset: number }) {
   if (!held.data?.length) return null;
   return (
     <>
-      <h3 className="border-t border-base-300 pt-3 text-[13px] font-semibold">Its labels</h3>
+      <h3 className="border-t border-base-300 pt-3 text-[13px] font-semibold">{t("Its labels")}</h3>
       <ul className="text-[13px]">
         {held.data.map((label) => (
           <li key={label.code} className="flex items-baseline gap-3 py-1">
             <span className="mono">{label.code}</span>
             <span className="dim min-w-0 flex-1">
               {label.lost_at
-                ? `lost since ${shortDay(label.lost_at)}`
-                : `printed ${label.printed === 1 ? "once" : `${label.printed} times`}${label.printed_at ? `, last ${shortDay(label.printed_at)}` : ""}`}
+                ? t("lost since {{lost_at}}", { lost_at: shortDay(label.lost_at) })
+                : t("printed {{which}}{{which2}}", {
+                    which: label.printed === 1 ? "once" : `${label.printed} times`,
+                    which2: label.printed_at ? `, last ${shortDay(label.printed_at)}` : "",
+                  })}
             </span>
             {!label.lost_at && (
               <button
@@ -147,11 +158,11 @@ function Printed({ asset }: { asset: number }) {
                   void done(
                     () =>
                       ok(client.POST("/api/labels/{code}/lost", { params: { path: { code: label.code } } })),
-                    "It counts as lost; the next one printed has another code.",
+                    t("It counts as lost; the next one printed has another code."),
                   )
                 }
               >
-                It is lost
+                {t("It is lost")}
               </button>
             )}
           </li>
@@ -165,13 +176,13 @@ function Words({ held, close }: { held: Schemas["WordsOut"]; close: () => void }
   const { v, field, save, rest, busy } = useDraft(held, { close, anew: "labels" });
   const keep = save(async () => {
     await ok(client.PUT("/api/labels/words", { body: v }));
-    return "Labels say so from now on.";
+    return t("Labels say so from now on.");
   });
   return (
     <form onSubmit={keep}>
-      <TextField label="Company" {...field("company")} />
-      <TextField label="Phone of whoever takes calls" {...field("phone")} />
-      <TextField label="What a finder is told" rows={2} {...field("words")} />
+      <TextField label={t("Company")} {...field("company")} />
+      <TextField label={t("Phone of whoever takes calls")} {...field("phone")} />
+      <TextField label={t("What a finder is told")} rows={2} {...field("words")} />
       {rest}
       <FormFoot close={close} busy={busy} />
     </form>

@@ -1,3 +1,4 @@
+import { t } from "../../words";
 import { TextField } from "../Form";
 
 /** Changes in mid-course, each from a day on; `fields` says what a change has, in its order, with its type of input. */
@@ -34,7 +35,7 @@ export function MidCourse<Row extends Record<string, string>>(props: {
             className="link-quiet mb-2 text-[12.5px]"
             onClick={() => set(rows.filter((_, n) => n !== at))}
           >
-            Take this change away
+            {t("Take this change away")}
           </button>
         </fieldset>
       ))}

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
+import { t } from "../../words";
 import { useDraft } from "../draft";
 import { Choice, FormFoot, TextField } from "../Form";
 import { useDone } from "../Sheet";
@@ -15,28 +16,29 @@ export function Numbering({ choices, close }: { choices: Choices; close: () => v
   return (
     <>
       <p className="dim pb-2 text-[13px]">
-        Devices get the next number of their kind’s scheme when labels are printed, and keep it.
+        {t("Devices get the next number of their kind’s scheme when labels are printed, and keep it.")}
       </p>
       <ul className="grid gap-1.5 pb-3 text-[13px]">
         {choices.schemes.map((s) => (
           <li key={s.id} className="sheet flex items-baseline gap-3 px-3 py-2">
             <b>{s.name}</b>
-            <span className="dim min-w-0 flex-1">{s.kinds.join(", ") || "all other kinds"}</span>
-            <span className="mono">{s.example || "used up"}</span>
+            <span className="dim min-w-0 flex-1">{s.kinds.join(", ") || t("all other kinds")}</span>
+            <span className="mono">{s.example || t("used up")}</span>
             <button type="button" className="link-quiet font-semibold" onClick={() => setOpen(s)}>
-              Change<span className="sr-only"> {s.name}</span>
+              {t("Change")}
+              <span className="sr-only"> {s.name}</span>
             </button>
           </li>
         ))}
-        {choices.schemes.length === 0 && <li className="dim">There is none yet.</li>}
+        {choices.schemes.length === 0 && <li className="dim">{t("There is none yet.")}</li>}
       </ul>
       <div className="flex gap-2">
         <button type="button" className="btn" onClick={() => setOpen(null)}>
-          Another scheme
+          {t("Another scheme")}
         </button>
         <span className="flex-1" />
         <button type="button" className="btn" onClick={close}>
-          Back to the labels
+          {t("Back to the labels")}
         </button>
       </div>
     </>
@@ -71,29 +73,29 @@ function SchemeForm(props: { held: Scheme | null; checks: string[]; close: () =>
     if (held)
       await ok(client.PUT("/api/labels/schemes/{number}", { params: { path: { number: held.id } }, body }));
     else await ok(client.POST("/api/labels/schemes", { body }));
-    return `“${v.name}” is kept.`;
+    return t("“{{name}}” is kept.", { name: v.name });
   });
   const drop = () =>
     done(
       () =>
         ok(client.DELETE("/api/labels/schemes/{number}", { params: { path: { number: held?.id ?? 0 } } })),
-      "Dropped; numbers it gave stay.",
+      t("Dropped; numbers it gave stay."),
     ).then(close);
   return (
     <form onSubmit={keep}>
-      <TextField label="Name" {...field("name")} required placeholder="Laptops" />
+      <TextField label={t("Name")} {...field("name")} required placeholder={t("Laptops")} />
       <TextField
-        label="Kinds"
+        label={t("Kinds")}
         {...field("kinds")}
-        hint="with commas; none: all that have no scheme of theirs"
+        hint={t("with commas; none: all that have no scheme of theirs")}
       />
       <div className="grid gap-x-4 sm:grid-cols-3">
-        <TextField label="Before it" {...field("prefix")} mono placeholder="SF-L" />
-        <TextField label="Figures" {...number("digits")} least={1} most={12} />
-        <TextField label="Next" {...number("next")} least={0} />
+        <TextField label={t("Before it")} {...field("prefix")} mono placeholder={t("SF-L")} />
+        <TextField label={t("Figures")} {...number("digits")} least={1} most={12} />
+        <TextField label={t("Next")} {...number("next")} least={0} />
       </div>
       <Choice
-        label="Checked by"
+        label={t("Checked by")}
         {...field("check")}
         options={checks.map((c) => [c, CHECK_WORDS[c] ?? c] as const)}
       />
@@ -105,7 +107,7 @@ function SchemeForm(props: { held: Scheme | null; checks: string[]; close: () =>
 
 const CHECK_WORDS: Record<string, string> = {
   none: "nothing",
-  "mod 11,10": "a figure (ISO/IEC 7064, MOD 11,10)",
-  "mod 37,36": "a figure or letter (ISO/IEC 7064, MOD 37,36)",
-  luhn: "a figure (ISO/IEC 7812-1)",
+  "mod 11,10": t("a figure (ISO/IEC 7064, MOD 11,10)"),
+  "mod 37,36": t("a figure or letter (ISO/IEC 7064, MOD 37,36)"),
+  luhn: t("a figure (ISO/IEC 7812-1)"),
 };

@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { toast } from "sonner";
 import { client, ok, type Schemas } from "../../api/client";
+import { t } from "../../words";
 import { FilterField } from "../ask/FilterField";
 import { Dialog } from "../Dialog";
 import { useDraft } from "../draft";
@@ -13,8 +14,8 @@ type Kind = "live" | "picked" | "address";
 /** The kinds of set in words. */
 export const KINDS: Record<string, string> = {
   live: "live",
-  picked: "picked by hand",
-  address: "by addresses",
+  picked: t("picked by hand"),
+  address: t("by addresses"),
 };
 
 /** Make a set, or change one; `picked`: the numbers of devices ticked elsewhere. */
@@ -63,55 +64,62 @@ export function SetForm(props: { held: Kept | null; picked?: string[]; close: ()
 
     if (held) await ok(client.PUT("/api/sets/{number}", { params: { path: { number: held.id } }, body }));
     else await ok(client.POST("/api/sets", { body }));
-    await finish(`“${values.name}” is kept.`);
+    await finish(t("“{{name}}” is kept.", { name: values.name }));
   });
   const drop = async () => {
-    if (!held || !window.confirm(`Drop the set “${held.name}”? The devices stay.`)) return;
+    if (!held || !window.confirm(t("Drop the set “{{name}}”? The devices stay.", { name: held.name })))
+      return;
     await attempt(async () => {
       await ok(client.DELETE("/api/sets/{number}", { params: { path: { number: held.id } } }));
-      await finish(`“${held.name}” is dropped.`);
+      await finish(t("“{{name}}” is dropped.", { name: held.name }));
       await navigate({ to: "/sets", search: {} });
     });
   };
   return (
-    <Dialog title={held ? `Change ${held.name}` : "New set"} close={close}>
+    <Dialog title={held ? t("Change {{name}}", { name: held.name }) : t("New set")} close={close}>
       <form onSubmit={save}>
-        <TextField label="Name" {...field("name")} required />
+        <TextField label={t("Name")} {...field("name")} required />
         {!held && (
           <Choice
-            label="Kind"
+            label={t("Kind")}
             {...field("kind")}
             options={[
-              ["live", "live: whatever answers a filter"],
-              ["picked", "picked by hand"],
-              ["address", "by addresses"],
+              ["live", t("live: whatever answers a filter")],
+              ["picked", t("picked by hand")],
+              ["address", t("by addresses")],
             ]}
           />
         )}
         {values.kind === "picked" ? (
           <TextField
-            label="Devices"
+            label={t("Devices")}
             mono
             rows={6}
             {...field("picked")}
             wrong={wrong("picked") || wrong("assets")}
-            hint="Asset numbers, names or serial numbers, one a line or parted by commas; up to 5,000. Ticked in the register, they stand here."
+            hint={t(
+              "Asset numbers, names or serial numbers, one a line or parted by commas; up to 5,000. Ticked in the register, they stand here.",
+            )}
             required
           />
         ) : values.kind === "address" ? (
           <TextField
-            label="Ranges"
+            label={t("Ranges")}
             mono
             rows={4}
             {...field("ranges")}
             placeholder="10.60.4.0/24"
-            hint="One a line: a network, or from–to."
+            hint={t("One a line: a network, or from–to.")}
           />
         ) : (
-          <FilterField label="Filter" rows={3} {...field("filter")} />
+          <FilterField label={t("Filter")} rows={3} {...field("filter")} />
         )}
-        <TextField label="Folder" {...field("folder")} hint="Folders within folders: Ticketing/Kiosks." />
-        <TextField label="Note" {...field("note")} />
+        <TextField
+          label={t("Folder")}
+          {...field("folder")}
+          hint={t("Folders within folders: Ticketing/Kiosks.")}
+        />
+        <TextField label={t("Note")} {...field("note")} />
         <AccessChoice {...field("access")} />
         {rest}
         <FormFoot close={close} drop={held ? () => void drop() : undefined} />

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { asks, asksBy } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
+import { t } from "../../words";
 import { OfferedField } from "../ask/OfferedField";
 import { Dialog } from "../Dialog";
 import { useDraft } from "../draft";
@@ -69,19 +70,23 @@ export function StepDialog({ assets, filter, total, named, first = "", close }: 
   });
   if (done) return <Links done={done} close={close} />;
   return (
-    <Dialog title={`Take a step with ${named}`} close={close}>
-      {open.isPending ? <Waiting what="Looking what is open to them …" /> : null}
+    <Dialog title={t("Take a step with {{named}}", { named })} close={close}>
+      {open.isPending ? <Waiting what={t("Looking what is open to them …")} /> : null}
       {open.error ? <Problem error={open.error} /> : null}
       {open.data?.length === 0 && (
         <>
           <p className="text-[13px]">
-            No step is open to {total === 1 ? "it" : "all of them"} from where{" "}
-            {total === 1 ? "it stands" : "they stand"}. Narrow the selection to one state, or adapt the steps
-            under Lifecycle.
+            {t(
+              "No step is open to {{which}} from where {{which2}}. Narrow the selection to one state, or adapt the steps under Lifecycle.",
+              {
+                which: total === 1 ? t("it") : t("all of them"),
+                which2: total === 1 ? t("it stands") : t("they stand"),
+              },
+            )}
           </p>
           <div className="mt-3 text-right">
             <button type="button" className="btn" onClick={close}>
-              Leave
+              {t("Leave")}
             </button>
           </div>
         </>
@@ -89,16 +94,22 @@ export function StepDialog({ assets, filter, total, named, first = "", close }: 
       {step && (
         <form onSubmit={take}>
           <Choice
-            label="Step"
+            label={t("Step")}
             value={step.name}
             set={(one) => set({ name: one })}
             wrong={wrong("step")}
             options={(open.data ?? []).map((s) => [s.name, capital(s.name)] as const)}
-            hint={`Then ${total === 1 ? "it is" : `these ${total} are`} ${step.to}.`}
+            hint={t("Then {{which}} {{to}}.", {
+              which: total === 1 ? t("it is") : `these ${total} are`,
+              to: step.to,
+            })}
           />
           {step.to === "in repair" && assets.length === 1 && <CoverWords asset={assets[0] ?? 0} />}
           <StepFields step={step} v={v} set={set} wrong={wrong} />
-          <TextField label={needs.has("why") ? "Why" : "Why, if there is more to say"} {...field("why")} />
+          <TextField
+            label={needs.has("why") ? t("Why") : t("Why, if there is more to say")}
+            {...field("why")}
+          />
           {rest}
           <FormFoot
             close={close}
@@ -129,21 +140,21 @@ function StepFields({ step, v, set, wrong }: FieldsProps) {
       {given && (
         <>
           <TextField
-            label={needs.has("receiver") ? "To whom" : "Person"}
+            label={needs.has("receiver") ? t("To whom") : t("Person")}
             value={v.person}
             set={(person) => set({ person })}
             wrong={wrong("person")}
             list={(people.data ?? []).map((p) => p.name)}
             hint={
               needs.has("receiver")
-                ? "A person; or leave it empty and name a department or place."
+                ? t("A person; or leave it empty and name a department or place.")
                 : undefined
             }
           />
           {needs.has("receiver") && (
             <OfferedField
               of="department"
-              label="Department"
+              label={t("Department")}
               value={v.department}
               set={(department) => set({ department })}
             />
@@ -151,11 +162,11 @@ function StepFields({ step, v, set, wrong }: FieldsProps) {
         </>
       )}
       {(given || step.to === "in stock") && (
-        <OfferedField of="place" label="Place" value={v.place} set={(place) => set({ place })} />
+        <OfferedField of="place" label={t("Place")} value={v.place} set={(place) => set({ place })} />
       )}
       {given && (
         <TextField
-          label={needs.has("due") ? "Back by" : "Back by, if it is lent"}
+          label={needs.has("due") ? t("Back by") : t("Back by, if it is lent")}
           type="date"
           value={v.due}
           set={(due) => set({ due })}
@@ -164,7 +175,7 @@ function StepFields({ step, v, set, wrong }: FieldsProps) {
       )}
       {needs.has("condition") && (
         <TextField
-          label="Condition it came back in"
+          label={t("Condition it came back in")}
           value={v.condition}
           set={(condition) => set({ condition })}
           wrong={wrong("condition")}
@@ -172,33 +183,35 @@ function StepFields({ step, v, set, wrong }: FieldsProps) {
       )}
       {needs.has("method") && (
         <TextField
-          label="How it is disposed of"
+          label={t("How it is disposed of")}
           value={v.method}
           set={(method) => set({ method })}
           wrong={wrong("method")}
-          hint="Sold, recycled, given away, destroyed …"
+          hint={t("Sold, recycled, given away, destroyed …")}
         />
       )}
       {needs.has("erasure") && (
         <TextField
-          label="Record of erasure"
+          label={t("Record of erasure")}
           value={v.erasure}
           set={(erasure) => set({ erasure })}
           wrong={wrong("erasure")}
-          hint="How and by whom its data were erased, with the certificate's number; or why there is nothing to erase."
+          hint={t(
+            "How and by whom its data were erased, with the certificate's number; or why there is nothing to erase.",
+          )}
         />
       )}
       {step.to === "disposed" && (
         <div className="grid grid-cols-2 gap-x-3">
           <TextField
-            label="Got for each"
+            label={t("Got for each")}
             value={v.proceeds}
             set={(proceeds) => set({ proceeds })}
             wrong={wrong("proceeds")}
-            hint="Its gain or loss follows."
+            hint={t("Its gain or loss follows.")}
           />
           <TextField
-            label="Cost of parting"
+            label={t("Cost of parting")}
             value={v.costs}
             set={(costs) => set({ costs })}
             wrong={wrong("costs")}
@@ -212,24 +225,28 @@ function StepFields({ step, v, set, wrong }: FieldsProps) {
 /** The links by which those who received something say so; each is shown here once. */
 function Links({ done, close }: { done: Done; close: () => void }) {
   return (
-    <Dialog title="To be acknowledged" close={close}>
+    <Dialog title={t("To be acknowledged")} close={close}>
       <p className="dim pb-2 text-[13px]">
-        Whoever received {done.acknowledge.length === 1 ? "it" : "them"} opens the link and says so; no
-        sign-in is needed. A link is shown here once; Hand-overs can make a new one.
+        {t(
+          "Whoever received {{which}} opens the link and says so; no sign-in is needed. A link is shown here once; Hand-overs can make a new one.",
+          { which: done.acknowledge.length === 1 ? t("it") : t("them") },
+        )}
       </p>
       <div className="max-h-[50vh] overflow-auto">
         {done.acknowledge.map((a) => (
           <Copied
             key={a.asset}
-            label={done.acknowledge.length > 1 ? `Asset ${a.asset}` : "Link"}
+            label={done.acknowledge.length > 1 ? t("Asset {{asset}}", { asset: a.asset }) : t("Link")}
             text={`${window.location.origin}${a.path}`}
           />
         ))}
       </div>
-      <p className="dim pt-2 text-[12px]">{plural(done.assets, "asset")} handed over.</p>
+      <p className="dim pt-2 text-[12px]">
+        {t("{{assets}} handed over.", { assets: plural(done.assets, "asset") })}
+      </p>
       <div className="mt-3 text-right">
         <button type="button" className="btn btn-primary" onClick={close}>
-          Done
+          {t("Done")}
         </button>
       </div>
     </Dialog>

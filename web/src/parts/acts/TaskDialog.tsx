@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { asks, asksBy } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
+import { t } from "../../words";
 import { Dialog } from "../Dialog";
 import { useDraft } from "../draft";
 import { Choice, TextField } from "../Form";
@@ -12,11 +13,11 @@ type Kind = Schemas["TaskIn"]["kind"];
 type Plan = Schemas["TaskPlanOut"];
 
 const KINDS: readonly (readonly [Kind, string])[] = [
-  ["restart", "Restart"],
-  ["wake", "Wake"],
-  ["uninstall", "Uninstall a product"],
-  ["update", "Update a product"],
-  ["script", "Run a reviewed script"],
+  ["restart", t("Restart")],
+  ["wake", t("Wake")],
+  ["uninstall", t("Uninstall a product")],
+  ["update", t("Update a product")],
+  ["script", t("Run a reviewed script")],
 ];
 
 interface TaskDialogProps {
@@ -66,24 +67,25 @@ export function TaskDialog({ filter, product, kind: given = "uninstall", close }
   });
   const runs = plan.data?.runs ?? 0;
   return (
-    <Dialog title={product ? `${capital(given)} ${product.name}` : "Run a task"} close={close} wide>
+    <Dialog title={product ? `${capital(given)} ${product.name}` : t("Run a task")} close={close} wide>
       <form onSubmit={run}>
         <p className="dim mb-3 text-[13px]">
-          On the devices that answer{" "}
-          {filter ? <span className="mono">{filter}</span> : "nothing narrower than the whole register"}. What
-          is run on a device <b>cannot be undone</b>; the next reading tells whether it worked.{" "}
+          {t("On the devices that answer")}{" "}
+          {filter ? <span className="mono">{filter}</span> : t("nothing narrower than the whole register")}
+          {t(". What is run on a device")} <b>{t("cannot be undone")}</b>
+          {t("; the next reading tells whether it worked.")}{" "}
           <Link to="/tasks" search={{}} className="underline">
-            Earlier tasks
+            {t("Earlier tasks")}
           </Link>
         </p>
         <div className="grid grid-cols-2 gap-x-3">
-          {!product && <Choice label="What is to be done" {...field("kind")} options={KINDS} />}
+          {!product && <Choice label={t("What is to be done")} {...field("kind")} options={KINDS} />}
           {ofProduct && !product && (
             <Choice
-              label="Product"
+              label={t("Product")}
               {...field("chosen")}
               options={[
-                ["", products.data ? "choose one of these devices’ products" : "reading …"],
+                ["", products.data ? t("choose one of these devices’ products") : "reading …"],
                 ...(products.data?.products ?? []).map((p): [string, string] => [
                   String(p.id),
                   `${p.name} (${p.devices})`,
@@ -94,39 +96,43 @@ export function TaskDialog({ filter, product, kind: given = "uninstall", close }
           )}
           {kind === "script" && (
             <Choice
-              label="Script"
+              label={t("Script")}
               {...field("script")}
               options={[
-                ["", "choose a script of the list"],
+                ["", t("choose a script of the list")],
                 ...(scripts.data ?? []).map((s): [string, string] => [
                   String(s.id),
-                  `${s.name} (${s.platform})${s.reviewed_at ? "" : ", not reviewed yet"}`,
+                  `${s.name} (${s.platform})${s.reviewed_at ? "" : t(", not reviewed yet")}`,
                 ]),
               ]}
             />
           )}
-          <TextField label="Why" {...field("why")} required hint="Stands in the audit trail." />
+          <TextField label={t("Why")} {...field("why")} required hint={t("Stands in the audit trail.")} />
         </div>
         {!ready ? null : plan.error ? (
           <Problem error={plan.error} />
         ) : plan.data ? (
           <Planned plan={plan.data} />
         ) : (
-          <Waiting what="Working out what would run where …" />
+          <Waiting what={t("Working out what would run where …")} />
         )}
         {plan.data?.needs_approval && (
           <p className="tag warn mt-2 !block !whitespace-normal !px-3 !py-2 !text-[13px]">
-            This is for more devices than one person decides alone: it waits until a second person approves.
+            {t(
+              "This is for more devices than one person decides alone: it waits until a second person approves.",
+            )}
           </p>
         )}
         {wrong("filter") && <p className="mt-2 text-[13px] font-semibold text-error">{wrong("filter")}</p>}
         {rest}
         <div className="mt-4 flex justify-end gap-2">
           <button type="button" className="btn" onClick={close}>
-            Leave
+            {t("Leave")}
           </button>
           <button type="submit" className="btn btn-primary" disabled={busy || !ready || runs === 0}>
-            {plan.data?.needs_approval ? "Ask for approval" : `Run on ${plural(runs, "device")}`}
+            {plan.data?.needs_approval
+              ? t("Ask for approval")
+              : t("Run on {{devices}}", { devices: plural(runs, "device") })}
           </button>
         </div>
       </form>
@@ -137,10 +143,12 @@ export function TaskDialog({ filter, product, kind: given = "uninstall", close }
 function Planned({ plan }: { plan: Plan }) {
   const not = plan.devices.length - plan.runs;
   return (
-    <section aria-label="What would run where">
+    <section aria-label={t("What would run where")}>
       <p className="pb-1 text-[13px] font-semibold">
-        {plan.runs ? `Would run on ${plural(plan.runs, "device")}` : "Would run on none of these"}
-        {not > 0 && plan.runs > 0 ? `, and not on ${not}` : ""}
+        {plan.runs
+          ? t("Would run on {{devices}}", { devices: plural(plan.runs, "device") })
+          : t("Would run on none of these")}
+        {not > 0 && plan.runs > 0 ? t(", and not on {{not}}", { not }) : ""}
       </p>
       <div className="max-h-[38vh] overflow-auto rounded border border-base-300">
         <table className="grid-table">

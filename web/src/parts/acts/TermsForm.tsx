@@ -1,4 +1,5 @@
 import { client, ok, type Schemas } from "../../api/client";
+import { t, word } from "../../words";
 import { Dialog } from "../Dialog";
 import { useDraft } from "../draft";
 import { Choice, FormFoot, TextField } from "../Form";
@@ -26,7 +27,7 @@ export function DepreciationFields(props: {
   return (
     <div className="grid gap-x-3 sm:grid-cols-2">
       <TextField
-        label="Useful life, months"
+        label={t("Useful life, months")}
         type="number"
         value={v.months}
         set={(months) => set({ months })}
@@ -40,31 +41,31 @@ export function DepreciationFields(props: {
         wrong={wrong("residual")}
       />
       <Choice
-        label="Method"
+        label={t("Method")}
         value={v.method}
         set={(method) => set({ method })}
         wrong={wrong("method")}
-        options={METHODS.map((m) => [m, m] as const)}
+        options={METHODS.map((m) => [m, word(m)] as const)}
       />
       <Choice
-        label="Months count"
+        label={t("Months count")}
         value={v.convention}
         set={(convention) => set({ convention })}
         wrong={wrong("convention")}
         options={[
-          ["full month", "the first one whole"],
-          ["mid-month", "the first one half"],
-          ["by day", "day by day"],
+          ["full month", t("the first one whole")],
+          ["mid-month", t("the first one half")],
+          ["by day", t("day by day")],
         ]}
       />
       {v.method === "declining balance" && (
         <TextField
-          label="Rate, percent of straight line"
+          label={t("Rate, percent of straight line")}
           type="number"
           value={v.factor}
           set={(factor) => set({ factor })}
           wrong={wrong("factor")}
-          hint="200 is double."
+          hint={t("200 is double.")}
         />
       )}
     </div>
@@ -107,39 +108,48 @@ export function TermsForm(props: { asset: number; money: Schemas["AssetMoneyOut"
         },
       }),
     );
-    return "It has terms of its own.";
+    return t("It has terms of its own.");
   });
   const drop = save(async () => {
     await ok(client.DELETE("/api/valuation/assets/{asset}/terms", { params: { path: { asset } } }));
-    return "Its rule holds for it again.";
+    return t("Its rule holds for it again.");
   });
   return (
-    <Dialog title="Terms of its own" close={close}>
+    <Dialog title={t("Terms of its own")} close={close}>
       <form onSubmit={submit}>
         <div className="grid gap-x-3 sm:grid-cols-2">
-          <TextField label={`Cost, ${money.currency}`} {...field("cost")} required />
-          <TextField label="Written down from" type="date" {...field("start")} required />
+          <TextField
+            label={t("Cost, {{currency}}", { currency: money.currency })}
+            {...field("cost")}
+            required
+          />
+          <TextField label={t("Written down from")} type="date" {...field("start")} required />
         </div>
-        <DepreciationFields v={v} set={set} wrong={wrong} residual={`Left in the end, ${money.currency}`} />
+        <DepreciationFields
+          v={v}
+          set={set}
+          wrong={wrong}
+          residual={t("Left in the end, {{currency}}", { currency: money.currency })}
+        />
         <MidCourse
-          legend="Change in mid-course"
-          more="Change of life in mid-course"
+          legend={t("Change in mid-course")}
+          more={t("Change of life in mid-course")}
           fields={[
-            ["day", "From", "date"],
-            ["months_left", "Months left then", "number"],
-            ["residual", "Left in the end", "text"],
+            ["day", t("From"), "date"],
+            ["months_left", t("Months left then"), "number"],
+            ["residual", t("Left in the end"), "text"],
           ]}
           rows={revisions}
           set={(one) => set({ revisions: one })}
           begun={{ day: "", months_left: "12", residual: "0" }}
           wrong={wrong("revisions")}
         />
-        <TextField label="Why" {...field("why")} />
+        <TextField label={t("Why")} {...field("why")} />
         {rest}
         <FormFoot
           close={close}
           drop={money.own ? () => void drop() : undefined}
-          dropped="Let its rule hold"
+          dropped={t("Let its rule hold")}
         />
       </form>
     </Dialog>

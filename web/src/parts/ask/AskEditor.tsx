@@ -18,6 +18,7 @@ import {
 } from "@codemirror/view";
 import { useEffect, useRef } from "react";
 import { client, ok } from "../../api/client";
+import { t } from "../../words";
 
 interface Props {
   text: string;
@@ -120,7 +121,7 @@ export default function AskEditor({ text, change, submit, wrong, focus }: Props)
           EditorState.transactionFilter.of((change) => (change.newDoc.lines > 1 ? [] : change)),
           autocompletion({ override: [offers], icons: false, selectOnOpen: false }),
           placeholder("kind = server and memory < 16GB — or any word"),
-          EditorView.contentAttributes.of({ "aria-label": "Ask the register", spellcheck: "false" }),
+          EditorView.contentAttributes.of({ "aria-label": t("Ask the register"), spellcheck: "false" }),
           EditorView.updateListener.of((u) => u.docChanged && calls.current.change(u.state.doc.toString())),
           highlighter,
           wrongField,

@@ -1,5 +1,6 @@
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { ApiProblem, client, ok } from "../../api/client";
+import { t } from "../../words";
 import { sayRefused } from "../refusal";
 import { type Pasted, PastedNote } from "./PastedNote";
 
@@ -30,7 +31,7 @@ export function AskLine({ value, error, submit, given = submit }: Props) {
       setPasted({ ...found, asked });
       if (asked !== value) given(asked);
     } catch (refused) {
-      sayRefused(refused, "It could not be looked up.");
+      sayRefused(refused, t("It could not be looked up."));
     }
   };
   const [text, setText] = useState(value);
@@ -42,7 +43,7 @@ export function AskLine({ value, error, submit, given = submit }: Props) {
   const plain = (
     <input
       className="mono w-full bg-transparent py-[6px] text-[13.5px] outline-none"
-      aria-label="Ask the register"
+      aria-label={t("Ask the register")}
       value={text}
       onChange={(e) => setText(e.target.value)}
       onFocus={() => {
@@ -86,11 +87,11 @@ export function AskLine({ value, error, submit, given = submit }: Props) {
               submit("");
             }}
           >
-            Clear
+            {t("Clear")}
           </button>
         )}
         <button type="button" className="btn btn-xs btn-primary" onClick={() => submit(text.trim())}>
-          Ask
+          {t("Ask")}
         </button>
       </div>
       {pasted?.asked === value && <PastedNote pasted={pasted} close={() => setPasted(null)} />}
@@ -104,7 +105,7 @@ export function AskLine({ value, error, submit, given = submit }: Props) {
               className="link-quiet ml-2"
               onClick={() => submit(text.slice(0, problem.start) + word + text.slice(problem.end))}
             >
-              Use {word}
+              {t("Use {{word}}", { word })}
             </button>
           ))}
         </p>

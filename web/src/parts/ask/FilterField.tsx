@@ -1,4 +1,5 @@
 import { lazy, Suspense, useState } from "react";
+import { t } from "../../words";
 import { TextField } from "../Form";
 import { Waiting } from "../Problem";
 import { useRegistry } from "../registry";
@@ -37,15 +38,15 @@ export function FilterField({ label, value, set, wrong, hint, placeholder, rows 
         aria-expanded={building}
         onClick={() => setBuilding(!building)}
       >
-        {building ? "Type it" : "Build it"}
+        {building ? t("Type it") : t("Build it")}
       </button>
       {building && registry.data && (
         <div className="mb-3">
-          <Suspense fallback={<Waiting what="Laying out the question …" />}>
+          <Suspense fallback={<Waiting what={t("Laying out the question …")} />}>
             <Builder
               value={value}
               registry={registry.data}
-              verb="Use it"
+              verb={t("Use it")}
               submit={(filter) => {
                 set(filter);
                 setBuilding(false);

@@ -1,5 +1,6 @@
 import { toast } from "sonner";
 import type { Schemas } from "../../api/client";
+import { t } from "../../words";
 import { plural } from "../format";
 
 export type Pasted = Schemas["PastedOut"];
@@ -14,16 +15,22 @@ export function PastedNote({ pasted, close }: { pasted: Pasted; close: () => voi
   return (
     <div role="status" className="mt-1 rounded-[9px] bg-[var(--wash)] px-3 py-2 text-[13px]">
       <p className="flex flex-wrap items-center gap-x-3">
-        <b>{plural(pasted.numbers.length, "device")} of what you pasted, in its order.</b>
-        {pasted.missing.length > 0 && <span>{plural(pasted.missing.length, "word")} found nothing.</span>}
+        <b>
+          {t("{{devices}} of what you pasted, in its order.", {
+            devices: plural(pasted.numbers.length, "device"),
+          })}
+        </b>
+        {pasted.missing.length > 0 && (
+          <span>{t("{{words}} found nothing.", { words: plural(pasted.missing.length, "word") })}</span>
+        )}
         <span className="flex-1" />
         {pasted.missing.length > 0 && (
           <button type="button" className="link-quiet" onClick={copy}>
-            Copy what was not found
+            {t("Copy what was not found")}
           </button>
         )}
         <button type="button" className="link-quiet" onClick={close}>
-          Close
+          {t("Close")}
         </button>
       </p>
       {pasted.missing.length > 0 && (
@@ -31,7 +38,8 @@ export function PastedNote({ pasted, close }: { pasted: Pasted; close: () => voi
       )}
       {several.map(([word, numbers]) => (
         <p key={word} className="dim mt-1">
-          <span className="mono">{word}</span> is shared by {numbers.join(", ")}: all of them are shown.
+          <span className="mono">{word}</span>{" "}
+          {t("is shared by {{numbers}}: all of them are shown.", { numbers: numbers.join(", ") })}
         </p>
       ))}
     </div>

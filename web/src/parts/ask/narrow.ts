@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { client, ok } from "../../api/client";
+import { t } from "../../words";
 import { sayRefused } from "../refusal";
 
 type How = Schemas["NarrowIn"]["how"];
@@ -11,7 +12,7 @@ export function useNarrow(filter: string, change: (filter: string) => void) {
       const made = await ok(client.POST("/api/filter/narrowed", { body: { filter, condition, how } }));
       change(made.text);
     } catch (error) {
-      sayRefused(error, "The question was not changed: no answer came.");
+      sayRefused(error, t("The question was not changed: no answer came."));
     }
   };
 }

@@ -3,6 +3,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
 import { client, ok } from "../../api/client";
+import { t } from "../../words";
 import { Dialog } from "../Dialog";
 import { useDraft } from "../draft";
 import { Choice, TextField } from "../Form";
@@ -10,16 +11,16 @@ import { OwnInputs } from "./OwnInputs";
 import { fieldsOf, kindWords, useOwn } from "./own";
 
 const TEXTS = [
-  ["name", "Name"],
-  ["serial", "Serial number"],
-  ["manufacturer", "Manufacturer"],
-  ["model", "Model"],
-  ["mac", "Hardware address"],
-  ["address", "Network address"],
-  ["person", "Holder"],
-  ["department", "Department"],
-  ["place", "Place"],
-  ["note", "Note"],
+  ["name", t("Name")],
+  ["serial", t("Serial number")],
+  ["manufacturer", t("Manufacturer")],
+  ["model", t("Model")],
+  ["mac", t("Hardware address")],
+  ["address", t("Network address")],
+  ["person", t("Holder")],
+  ["department", t("Department")],
+  ["place", t("Place")],
+  ["note", t("Note")],
 ] as const;
 
 /** Enter an asset that no network shows, or not yet; a sweep that sees it later finds this one. */
@@ -46,22 +47,23 @@ export function EnterDialog({ close }: { close: () => void }) {
       }),
     );
     await queries.invalidateQueries();
-    toast.success("It is in the register.");
+    toast.success(t("It is in the register."));
     await navigate({ to: "/assets/$asset", params: { asset: String(made.asset) }, search: {} });
   });
   return (
-    <Dialog title="Enter an asset by hand" close={close} wide>
+    <Dialog title={t("Enter an asset by hand")} close={close} wide>
       <form onSubmit={save}>
         <p className="dim mb-3 text-[13px]">
-          For what no network shows, or not yet. Where a sweep or a file later tells of the same serial number
-          or hardware address, the two become one.
+          {t(
+            "For what no network shows, or not yet. Where a sweep or a file later tells of the same serial number or hardware address, the two become one.",
+          )}
         </p>
         <div className="grid grid-cols-2 gap-x-3">
           <Choice
-            label="Kind"
+            label={t("Kind")}
             {...field("kind")}
             options={[
-              ["", "choose a kind"],
+              ["", t("choose a kind")],
               ...(own?.kinds ?? []).map((k): [string, string] => [k.name, kindWords(k)]),
             ]}
           />
@@ -84,10 +86,10 @@ export function EnterDialog({ close }: { close: () => void }) {
         {rest}
         <div className="mt-3 flex justify-end gap-2">
           <button type="button" className="btn" onClick={close}>
-            Leave
+            {t("Leave")}
           </button>
           <button type="submit" className="btn btn-primary">
-            Enter it
+            {t("Enter it")}
           </button>
         </div>
       </form>

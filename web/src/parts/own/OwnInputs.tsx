@@ -1,3 +1,4 @@
+import { t } from "../../words";
 import { Labelled } from "../Dialog";
 import { entered, type OwnField } from "./own";
 
@@ -23,7 +24,7 @@ export function OwnInputs({ fields: all, values, set, wrong }: Props) {
               key={f.name}
               label={`${f.name}${f.unit ? ` (${f.unit})` : ""}${f.required ? ", needed" : ""}`}
               hint={
-                [f.help, f.many && "Several, parted by semicolons."].filter(Boolean).join(" ") || undefined
+                [f.help, f.many && t("Several, parted by semicolons.")].filter(Boolean).join(" ") || undefined
               }
               wrong={wrong(`own:${f.name}`)}
             >
@@ -48,7 +49,7 @@ function One(props: { id: string; field: OwnField; value: string; set: (value: s
   if (words.length > 0 && !field.many)
     return (
       <select id={id} className="select w-full" value={value} onChange={(e) => set(e.target.value)}>
-        <option value="">not told</option>
+        <option value="">{t("not told")}</option>
         {words.map((c) => (
           <option key={c}>{c}</option>
         ))}

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
+import { language, t, word } from "../../words";
 import { iso } from "../format";
 
 export type Own = Schemas["OwnOut"];
@@ -31,15 +32,15 @@ export function entered(fields: OwnField[]): OwnField[] {
 /** A value as people read it. */
 export function shown(field: OwnField | undefined, value: unknown): string {
   if (value === null || value === undefined || value === "") return "";
-  if (field?.type === "yes/no") return value ? "yes" : "no";
+  if (field?.type === "yes/no") return value ? t("yes") : t("no");
   if (field?.type === "date" && typeof value === "number") return iso(value).slice(0, 10);
   return field?.unit ? `${value} ${field.unit}` : String(value);
 }
 
 /** What a kind is called where the reader's language has a name for it. */
 export function kindWords(kind: OwnKind): string {
-  const said = navigator.languages
+  const said = [language(), ...navigator.languages]
     .map((l) => kind.names[l] ?? kind.names[l.split("-")[0] ?? ""])
     .find(Boolean);
-  return said && said !== kind.name ? `${said} (${kind.name})` : kind.name;
+  return said && said !== kind.name ? `${said} (${kind.name})` : word(kind.name);
 }

@@ -1,3 +1,4 @@
+import { t } from "../../words";
 export const NARROWEST = 56;
 const STEP = 16;
 
@@ -13,7 +14,7 @@ export function Edge(props: {
   return (
     <hr
       aria-orientation="vertical"
-      aria-label={silent ? undefined : `Width of ${label}`}
+      aria-label={silent ? undefined : t("Width of {{label}}", { label })}
       aria-valuenow={0}
       tabIndex={silent ? -1 : 0}
       aria-hidden={silent}

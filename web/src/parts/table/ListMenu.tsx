@@ -1,5 +1,6 @@
 import { Ellipsis } from "lucide-react";
 import { postFile, type Schemas } from "../../api/client";
+import { t } from "../../words";
 import { plural } from "../format";
 import { closeMenu, Menu } from "../Menu";
 import { sayRefused } from "../refusal";
@@ -8,8 +9,8 @@ import type { Column } from "./column";
 type Data = Omit<Schemas["ListIn"], "name">;
 
 const FILES = [
-  ["xlsx", "Workbook (XLSX)"],
-  ["ods", "OpenDocument (ODS)"],
+  ["xlsx", t("Workbook (XLSX)")],
+  ["ods", t("OpenDocument (ODS)")],
   ["csv", "CSV"],
 ] as const;
 
@@ -30,15 +31,15 @@ interface Props<T> {
 /** What can be done with a list as a whole: its columns, a copy, a file. */
 export function ListMenu<T>({ menu, label, columns, shown, choose, reset, copy, ticked, data }: Props<T>) {
   const file = async (format: (typeof FILES)[number][0]) => {
-    closeMenu("This list", menu);
+    closeMenu(t("This list"), menu);
     try {
       await postFile(`/api/reports/listed/${format}`, { name: label, ...data() });
     } catch (error) {
-      sayRefused(error, "The file could not be written.");
+      sayRefused(error, t("The file could not be written."));
     }
   };
   return (
-    <Menu label="This list" of={menu} icon={<Ellipsis size={14} aria-hidden />}>
+    <Menu label={t("This list")} of={menu} icon={<Ellipsis size={14} aria-hidden />}>
       <div className="text-left font-normal">
         {columns.map(
           (c) =>
@@ -58,16 +59,16 @@ export function ListMenu<T>({ menu, label, columns, shown, choose, reset, copy, 
               </label>
             ),
         )}
-        {reset && <Item act={reset} words="As it came" />}
+        {reset && <Item act={reset} words={t("As it came")} />}
         <p className="faint mt-1 border-t border-base-300 px-1.5 pt-1.5 text-[12px]">
-          {ticked ? `The ${plural(ticked, "row")} ticked` : "The whole list"}
+          {ticked ? t("The {{rows}} ticked", { rows: plural(ticked, "row") }) : t("The whole list")}
         </p>
         <Item
           act={() => {
-            closeMenu("This list", menu);
+            closeMenu(t("This list"), menu);
             copy();
           }}
-          words="Copy as a table"
+          words={t("Copy as a table")}
         />
         {FILES.map(([format, words]) => (
           <Item key={format} act={() => void file(format)} words={words} />

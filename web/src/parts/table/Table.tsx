@@ -12,6 +12,7 @@ import {
 } from "@tanstack/react-table";
 import { type ReactNode, useEffect, useId, useMemo, useRef, useState } from "react";
 import { toast } from "sonner";
+import { t } from "../../words";
 import { plural } from "../format";
 import { type Column, order, said } from "./column";
 import { copyTable } from "./copy";
@@ -179,20 +180,20 @@ export function Table<T extends RowData>({
     <>
       {acts && ticked.length > 0 && (
         <div className="flex flex-wrap items-center gap-2 border-b border-base-300 bg-[var(--wash)] px-3 py-1.5 text-[13px]">
-          <b>{plural(ticked.length, "row")} ticked</b>
+          <b>{t("{{rows}} ticked", { rows: plural(ticked.length, "row") })}</b>
           {acts(
             ticked.map((r) => r.original),
             () => table.resetRowSelection(true),
           )}
           <button type="button" className="btn btn-sm" onClick={() => void copy()}>
-            Copy
+            {t("Copy")}
           </button>
           <button
             type="button"
             className="btn btn-ghost btn-sm"
             onClick={() => table.resetRowSelection(true)}
           >
-            Untick
+            {t("Untick")}
           </button>
         </div>
       )}
@@ -204,7 +205,7 @@ export function Table<T extends RowData>({
                 <input
                   type="checkbox"
                   className="checkbox checkbox-xs align-middle"
-                  aria-label="Tick all"
+                  aria-label={t("Tick all")}
                   checked={sorted.length > 0 && table.getIsAllRowsSelected()}
                   ref={(box) => {
                     if (box) box.indeterminate = table.getIsSomeRowsSelected();
@@ -235,7 +236,7 @@ export function Table<T extends RowData>({
                     </button>
                   ) : (
                     <span className="block text-right">
-                      <span className="sr-only">{c.label || "More"}</span>
+                      <span className="sr-only">{c.label || t("More")}</span>
                       {c === doing && whole}
                     </span>
                   )}
@@ -259,7 +260,9 @@ export function Table<T extends RowData>({
                   <input
                     type="checkbox"
                     className="checkbox checkbox-xs align-middle"
-                    aria-label={`Tick ${said(named[0] ?? shown[0] ?? { key: "", label: "" }, r.original)}`}
+                    aria-label={t("Tick {{named}}", {
+                      named: said(named[0] ?? shown[0] ?? { key: "", label: "" }, r.original),
+                    })}
                     tabIndex={-1}
                     checked={r.getIsSelected()}
                     disabled={!r.getCanSelect()}
@@ -322,7 +325,7 @@ function More({ columns, seen, rest }: { columns: number; seen: () => void; rest
     <tr ref={row}>
       <td colSpan={columns}>
         <button type="button" className="link-quiet font-semibold" onClick={seen}>
-          {plural(rest, "row")} more
+          {t("{{rows}} more", { rows: plural(rest, "row") })}
         </button>
       </td>
     </tr>

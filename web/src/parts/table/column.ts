@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { LOCALE } from "../../words";
 
 export type Value = string | number | boolean | null | undefined;
 
@@ -33,7 +34,7 @@ export function said<T>(column: Column<T>, row: T): string {
   return value === null || value === undefined || value === false ? "" : String(value);
 }
 
-const words = new Intl.Collator("en", { numeric: true, sensitivity: "base" });
+const words = new Intl.Collator(LOCALE, { numeric: true, sensitivity: "base" });
 const DECIMAL = /^-?\d+(\.\d+)?$/;
 
 /** Which of two values comes first; sums as decimals by size, text with numbers in it by those. */

@@ -10,14 +10,15 @@ import { useMay } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
 import { useStanding } from "../../parts/standing";
+import { t } from "../../words";
 import { type Field, PlaceDialog } from "./PlaceDialog";
 
 type Branch = Schemas["BranchOut"];
 
 const SHEETS: [Field, string, string, string][] = [
-  ["place", "Places", "what stands where", "place"],
-  ["department", "Departments", "what belongs to whom", "department"],
-  ["person", "People", "who holds devices, and whom they work for", "person"],
+  ["place", t("Places"), t("what stands where"), "place"],
+  ["department", t("Departments"), t("what belongs to whom"), "department"],
+  ["person", t("People"), t("who holds devices, and whom they work for"), "person"],
 ];
 
 /** Places, departments and people as trees: what lies under what, and how much of the estate each branch holds. */
@@ -27,15 +28,16 @@ export function Branches() {
   const { branch, stand } = useStanding();
   const [placing, setPlacing] = useState<{ field: Field; branch: Branch | null } | null>(null);
   const found = useQuery(asks("/api/branches", { params: { query: { as_of: at } } }));
-  if (found.error || !found.data) return <Unanswered asked={found} what="Reading places and departments …" />;
+  if (found.error || !found.data)
+    return <Unanswered asked={found} what={t("Reading places and departments …")} />;
   const all = found.data;
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <EstateNav />
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-1 pb-2">
-        <h1>Places and departments</h1>
+        <h1>{t("Places and departments")}</h1>
         <span className="dim text-[13.5px]">
-          put them under each other, and stand in a branch to see every room narrowed to it
+          {t("put them under each other, and stand in a branch to see every room narrowed to it")}
         </span>
       </div>
       <div className="grid items-start gap-3 lg:grid-cols-2">
@@ -55,19 +57,19 @@ export function Branches() {
                     className="btn btn-sm"
                     onClick={() => setPlacing({ field, branch: null })}
                   >
-                    New {one} in the tree
+                    {t("New {{one}} in the tree", { one })}
                   </button>
                 )
               }
             >
               {mine.length === 0 ? (
-                <p className="dim px-3.5 pb-3 text-[13px]">No device says a {one} yet.</p>
+                <p className="dim px-3.5 pb-3 text-[13px]">{t("No device says a {{one}} yet.", { one })}</p>
               ) : (
                 <div className={field === "person" ? "max-h-[26rem] overflow-y-auto" : ""}>
                   <table className="grid-table">
                     <Heads
-                      names={["Name", "Itself", "Whole branch", ""]}
-                      numbers={["Itself", "Whole branch"]}
+                      names={[t("Name"), t("Itself"), t("Whole branch"), ""]}
+                      numbers={[t("Itself"), t("Whole branch")]}
                     />
                     <tbody>
                       {mine.map((b) => (
@@ -82,7 +84,7 @@ export function Branches() {
                             ) : (
                               <>
                                 <span aria-hidden="true">–</span>
-                                <span className="sr-only">none</span>
+                                <span className="sr-only">{t("none")}</span>
                               </>
                             )}
                           </td>
@@ -96,19 +98,19 @@ export function Branches() {
                               type="button"
                               className="btn btn-xs"
                               aria-pressed={branch === `${field}:${b.name}`}
-                              aria-label={`Stand here: ${b.name}`}
+                              aria-label={t("Stand here: {{name}}", { name: b.name })}
                               onClick={() => stand(`${field}:${b.name}`)}
                             >
-                              Stand here
+                              {t("Stand here")}
                             </button>{" "}
                             {may && (
                               <button
                                 type="button"
                                 className="btn btn-xs"
-                                aria-label={`Move ${b.name}`}
+                                aria-label={t("Move {{name}}", { name: b.name })}
                                 onClick={() => setPlacing({ field, branch: b })}
                               >
-                                Move
+                                {t("Move")}
                               </button>
                             )}
                           </td>

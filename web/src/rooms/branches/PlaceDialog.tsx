@@ -5,6 +5,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { Dialog, Labelled } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
+import { t } from "../../words";
 
 type Branch = Schemas["BranchOut"];
 export type Field = Branch["field"];
@@ -30,26 +31,33 @@ export function PlaceDialog({ field: of, branch, names, close }: Props) {
   };
   const save = submit(async () => {
     await ok(client.PUT("/api/branches", { body: { field: of, name, under } }));
-    await done(under.trim() ? `${name} lies under ${under}.` : `${name} stands at the top.`);
+    await done(
+      under.trim()
+        ? t("{{name}} lies under {{under}}.", { name, under })
+        : t("{{name}} stands at the top.", { name }),
+    );
   });
   const takeOut = async () => {
     await attempt(async () => {
       await ok(client.DELETE("/api/branches", { params: { query: { field: of, name } } }));
-      await done(`${name} is out of the tree; devices that say it keep saying it.`);
+      await done(t("{{name}} is out of the tree; devices that say it keep saying it.", { name }));
     });
   };
   return (
-    <Dialog title={branch ? `Move ${branch.name}` : `New ${of} in the tree`} close={close}>
+    <Dialog
+      title={branch ? t("Move {{name}}", { name: branch.name }) : t("New {{of}} in the tree", { of })}
+      close={close}
+    >
       <form onSubmit={save}>
         {!branch && (
           <TextField
-            label="Name"
+            label={t("Name")}
             {...field("name")}
-            hint={`No device need say it: a ${of} that only gathers others is as good.`}
+            hint={t("No device need say it: a {{of}} that only gathers others is as good.", { of })}
             required
           />
         )}
-        <Labelled label="Lies under" wrong={wrong("under")} hint="Empty: it stands at the top.">
+        <Labelled label={t("Lies under")} wrong={wrong("under")} hint={t("Empty: it stands at the top.")}>
           {(id) => (
             <>
               <input
@@ -75,8 +83,8 @@ export function PlaceDialog({ field: of, branch, names, close }: Props) {
         <FormFoot
           close={close}
           drop={branch?.kept ? () => void takeOut() : undefined}
-          dropped="Take out of the tree"
-          save={branch ? "Move" : "Put in the tree"}
+          dropped={t("Take out of the tree")}
+          save={branch ? t("Move") : t("Put in the tree")}
         />
       </form>
     </Dialog>

@@ -8,6 +8,7 @@ import { useMay } from "../../parts/me";
 import { Papers } from "../../parts/Papers";
 import { Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
+import { t } from "../../words";
 import { Lines } from "./Lines";
 import { Progress } from "./Progress";
 import { ORDER, STATES, type State, stateLabel } from "./words";
@@ -23,14 +24,14 @@ export function CountPage() {
   });
   const [state, setState] = useState<State | undefined>();
   const [place, setPlace] = useState<string | undefined>();
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Opening the count …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Opening the count …")} />;
   const whole = asked.data;
   const shown = state ?? ORDER.find((s) => whole.figures[s] > 0) ?? "found";
   return (
     <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
       <p className="dim pt-3 text-[13px]">
         <Link to="/lifecycle" search={{ tab: "counts" }} className="link-quiet font-semibold">
-          Counts
+          {t("Counts")}
         </Link>
       </p>
       <Head whole={whole} />
@@ -43,7 +44,7 @@ export function CountPage() {
           </div>
         </aside>
         <div className="min-w-0">
-          <nav aria-label="What the count says" className="flex flex-wrap gap-1.5 pb-2.5">
+          <nav aria-label={t("What the count says")} className="flex flex-wrap gap-1.5 pb-2.5">
             {ORDER.map((one) => (
               <button
                 key={one}
@@ -76,10 +77,17 @@ function Head({ whole }: { whole: Whole }) {
   const met = whole.figures.found + whole.figures.elsewhere;
   const close = () => {
     const left = whole.figures.missing
-      ? ` ${plural(whole.figures.missing, "device")} will count as missing.`
+      ? t(" {{devices}} will count as missing.", { devices: plural(whole.figures.missing, "device") })
       : "";
-    if (window.confirm(`Close ${whole.number}?${left} What was met becomes evidence. This is final.`))
-      void end("close", `${whole.number} is closed; its protocol is signed.`);
+    if (
+      window.confirm(
+        t("Close {{number}}?{{left}} What was met becomes evidence. This is final.", {
+          number: whole.number,
+          left,
+        }),
+      )
+    )
+      void end("close", t("{{number}} is closed; its protocol is signed.", { number: whole.number }));
   };
   return (
     <>
@@ -94,14 +102,20 @@ function Head({ whole }: { whole: Whole }) {
               type="button"
               className="btn btn-sm"
               onClick={() => {
-                if (window.confirm(`Give ${whole.number} up? Nothing that was met in it becomes evidence.`))
-                  void end("give-up", `${whole.number} is given up.`);
+                if (
+                  window.confirm(
+                    t("Give {{number}} up? Nothing that was met in it becomes evidence.", {
+                      number: whole.number,
+                    }),
+                  )
+                )
+                  void end("give-up", t("{{number}} is given up.", { number: whole.number }));
               }}
             >
-              Give it up
+              {t("Give it up")}
             </button>
             <button type="button" className="btn btn-sm" onClick={close}>
-              Close it
+              {t("Close it")}
             </button>
             <Link
               to="/pocket/count/$count"
@@ -109,13 +123,13 @@ function Head({ whole }: { whole: Whole }) {
               search={{}}
               className="btn btn-primary btn-sm"
             >
-              Count now
+              {t("Count now")}
             </Link>
           </>
         )}
         {whole.state === "closed" && (
           <a className="btn btn-sm" href={`/api/counts/${whole.id}/protocol`} download>
-            Protocol, signed
+            {t("Protocol, signed")}
           </a>
         )}
       </div>
@@ -124,15 +138,24 @@ function Head({ whole }: { whole: Whole }) {
           <Progress figures={whole.figures} expected={whole.expected} />
         </div>
         <p className="text-[13px]">
-          <b>{count(met)}</b> of {count(whole.expected)} met
-          {whole.counters.length > 0 && `, counted by ${whole.counters.join(", ")}`}
+          <b>{count(met)}</b> {t("of {{expected}} met", { expected: count(whole.expected) })}
+          {whole.counters.length > 0 &&
+            t(", counted by {{counters}}", { counters: whole.counters.join(", ") })}
           <span className="dim">
-            {" · opened "}
-            {moment(whole.made_at)} by {whole.made_by}
-            {whole.ended_at && ` · ${whole.state} ${moment(whole.ended_at)} by ${whole.ended_by}`}
+            {" "}
+            {t("· opened {{made_at}} by {{made_by}}", {
+              made_at: moment(whole.made_at),
+              made_by: whole.made_by,
+            })}
+            {whole.ended_at &&
+              t(" · {{state}} {{ended_at}} by {{ended_by}}", {
+                state: whole.state,
+                ended_at: moment(whole.ended_at),
+                ended_by: whole.ended_by,
+              })}
             {whole.state === "closed" &&
               whole.unsettled > 0 &&
-              ` · ${plural(whole.unsettled, "line")} nobody has settled`}
+              t(" · {{lines}} nobody has settled", { lines: plural(whole.unsettled, "line") })}
           </span>
         </p>
       </div>
@@ -147,8 +170,8 @@ function Places(props: {
 }) {
   const { whole, place, choose } = props;
   return (
-    <section className="sheet" aria-label="Places">
-      <h2 className="px-3.5 pt-2.5 pb-1 text-[15px] font-semibold">Places</h2>
+    <section className="sheet" aria-label={t("Places")}>
+      <h2 className="px-3.5 pt-2.5 pb-1 text-[15px] font-semibold">{t("Places")}</h2>
       <ul className="pb-2 text-[13px]">
         {whole.places.map((p) => (
           <li key={p.place}>
@@ -159,13 +182,16 @@ function Places(props: {
               className="flex w-full items-baseline gap-2 px-3.5 py-1 text-left hover:bg-[var(--head)] aria-pressed:bg-[var(--head)] aria-pressed:font-semibold"
             >
               <span className="min-w-0 flex-1 truncate">
-                {p.place || "no place known"}
+                {p.place || t("no place known")}
                 {p.counter && <span className="dim"> · {p.counter}</span>}
               </span>
               <span className="num">
-                {count(p.found + p.elsewhere)} of {count(p.expected)}
+                {t("{{found}} of {{expected}}", {
+                  found: count(p.found + p.elsewhere),
+                  expected: count(p.expected),
+                })}
               </span>
-              {p.missing === 0 && <span className="tag ok">done</span>}
+              {p.missing === 0 && <span className="tag ok">{t("done")}</span>}
             </button>
           </li>
         ))}

@@ -8,6 +8,7 @@ import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { Settle } from "./Settle";
 import { STATES, type State } from "./words";
 
@@ -30,7 +31,7 @@ export function Lines({ whole, state, place }: Props) {
     ...asks("/api/counts/{number}/lines", { params: { path: { number: whole.id }, query } }),
     refetchInterval: whole.state === "open" ? 10_000 : false,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the lines …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading the lines …")} />;
   const { lines, total } = asked.data;
   const tick = (line: Line) =>
     done(
@@ -45,7 +46,7 @@ export function Lines({ whole, state, place }: Props) {
             },
           }),
         ),
-      `${line.name || line.number} is ticked.`,
+      t("{{name}} is ticked.", { name: line.name || line.number }),
     );
   const back = (line: Line) =>
     done(
@@ -55,11 +56,13 @@ export function Lines({ whole, state, place }: Props) {
             params: { path: { number: whole.id, met: line.met ?? 0 } },
           }),
         ),
-      "Taken back.",
+      t("Taken back."),
     );
   if (!lines.length)
     return (
-      <Empty title={`Nothing is ${state === "missing" ? "left to find" : state} here.`}>
+      <Empty
+        title={t("Nothing is {{which}} here.", { which: state === "missing" ? t("left to find") : state })}
+      >
         {capital(STATES[state].what)}.
       </Empty>
     );
@@ -81,20 +84,23 @@ export function Lines({ whole, state, place }: Props) {
                     clear();
                   }}
                 >
-                  Settle {plural(ticked.length, "line")}
+                  {t("Settle {{lines}}", { lines: plural(ticked.length, "line") })}
                 </button>
               )
             : undefined
         }
         foot={
           total > lines.length
-            ? `The first ${lines.length} of ${total}; choose a place to see others.`
+            ? t("The first {{lines}} of {{total}}; choose a place to see others.", {
+                lines: lines.length,
+                total,
+              })
             : undefined
         }
         columns={[
           {
             key: "name",
-            label: "Device",
+            label: t("Device"),
             of: (l) => l.name || l.number || l.code,
             cell: (l) => (
               <>
@@ -111,16 +117,16 @@ export function Lines({ whole, state, place }: Props) {
               </>
             ),
           },
-          { key: "place", label: "Expected at", of: (l) => (l.expected === null ? "" : l.place) },
+          { key: "place", label: t("Expected at"), of: (l) => (l.expected === null ? "" : l.place) },
           {
             key: "met",
-            label: "Met",
+            label: t("Met"),
             spare: state === "missing",
             of: (l) => l.met_at,
             cell: (l) =>
               l.met_at && (
                 <>
-                  {l.met_place || "place not said"}
+                  {l.met_place || t("place not said")}
                   <span className="dim block text-[12px]">
                     {moment(l.met_at)}, {l.met_by}
                   </span>
@@ -129,28 +135,30 @@ export function Lines({ whole, state, place }: Props) {
           },
           {
             key: "heard",
-            label: "Last heard",
+            label: t("Last heard"),
             of: (l) => l.heard,
             cell: (l) =>
               l.heard && (
                 <>
                   {agoWords(l.heard)}
-                  {l.port && <span className="dim block text-[12px]">on {l.port}</span>}
+                  {l.port && (
+                    <span className="dim block text-[12px]">{t("on {{port}}", { port: l.port })}</span>
+                  )}
                 </>
               ),
           },
-          { key: "person", label: "Holder", of: (l) => l.person },
-          { key: "serial", label: "Serial number", of: (l) => l.serial, mono: true, spare: true },
+          { key: "person", label: t("Holder"), of: (l) => l.person },
+          { key: "serial", label: t("Serial number"), of: (l) => l.serial, mono: true, spare: true },
           {
             key: "code",
-            label: "Scanned",
+            label: t("Scanned"),
             of: (l) => l.code,
             mono: true,
             spare: state === "found" || state === "missing",
           },
           {
             key: "said",
-            label: "Said of it",
+            label: t("Said of it"),
             of: (l) => [l.settled, l.note, ...l.beside].filter(Boolean).join("; "),
             cell: (l) => (
               <>
@@ -173,7 +181,7 @@ export function Lines({ whole, state, place }: Props) {
                   className="link-quiet font-semibold"
                   onClick={() => void (l.met === null ? tick(l) : back(l))}
                 >
-                  {l.met === null ? "It is here" : "Take back"}
+                  {l.met === null ? t("It is here") : t("Take back")}
                   <span className="sr-only">: {l.name || l.number || l.code}</span>
                 </button>
               ),

@@ -3,24 +3,29 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
+import { t } from "../../words";
 import type { State } from "./words";
 
 type Act = Schemas["SettleIn"]["act"];
 
 /** What can be done about lines: its words, and what it needs to be told. */
 const ACTS: Record<Act, { label: string; asks?: string; hint?: string; needed?: boolean }> = {
-  move: { label: "Move them to where they were met" },
-  assign: { label: "Assign them to a person", asks: "To whom", needed: true },
-  missing: { label: "Note them as missing" },
-  lost: { label: "Report them lost", asks: "Why", hint: "the step “report lost or stolen” is taken" },
-  adopt: { label: "Take them into the register" },
+  move: { label: t("Move them to where they were met") },
+  assign: { label: t("Assign them to a person"), asks: t("To whom"), needed: true },
+  missing: { label: t("Note them as missing") },
+  lost: {
+    label: t("Report them lost"),
+    asks: t("Why"),
+    hint: t("the step “report lost or stolen” is taken"),
+  },
+  adopt: { label: t("Take them into the register") },
   enter: {
     label: "Enter them as new devices",
-    asks: "Kind",
-    hint: "what was scanned or typed is their serial number",
+    asks: t("Kind"),
+    hint: t("what was scanned or typed is their serial number"),
     needed: true,
   },
-  explain: { label: "Explain", asks: "How it is", needed: true },
+  explain: { label: t("Explain"), asks: t("How it is"), needed: true },
 };
 
 const OF: Record<State, Act[]> = {
@@ -58,10 +63,10 @@ export function Settle({ count, state, lines, close }: Props) {
     return `${plural(lines.length, "line")} settled.`;
   });
   return (
-    <Dialog title={`Settle ${plural(lines.length, "line")}`} close={close}>
+    <Dialog title={t("Settle {{lines}}", { lines: plural(lines.length, "line") })} close={close}>
       <form onSubmit={settle}>
         <Choice
-          label="What is done"
+          label={t("What is done")}
           {...field("act")}
           options={OF[state].map((one) => [one, ACTS[one].label] as const)}
         />
@@ -75,7 +80,7 @@ export function Settle({ count, state, lines, close }: Props) {
           />
         )}
         {rest}
-        <FormFoot close={close} busy={busy} save="Settle" />
+        <FormFoot close={close} busy={busy} save={t("Settle")} />
       </form>
     </Dialog>
   );

@@ -7,6 +7,7 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField, Tick } from "../../parts/Form";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
+import { t } from "../../words";
 import { PROTOCOLS, type Protocol } from "./protocols";
 
 type Credential = Schemas["CredentialOut"];
@@ -92,29 +93,37 @@ export function CredentialForm({ credential, close }: { credential: Credential |
         client.PUT("/api/credentials/{number}", { params: { path: { number: credential.id } }, body }),
       );
     else await ok(client.POST("/api/credentials", { body }));
-    await done(`“${values.name}” is saved.`);
+    await done(t("“{{name}}” is saved.", { name: values.name }));
   });
   const drop = async () => {
-    if (!credential || !window.confirm(`Drop “${credential.name}”? Its secret is gone then. This is final.`))
+    if (
+      !credential ||
+      !window.confirm(
+        t("Drop “{{name}}”? Its secret is gone then. This is final.", { name: credential.name }),
+      )
+    )
       return;
     await attempt(async () => {
       await ok(client.DELETE("/api/credentials/{number}", { params: { path: { number: credential.id } } }));
-      await done(`“${credential.name}” is dropped.`);
+      await done(t("“{{name}}” is dropped.", { name: credential.name }));
     });
   };
   return (
-    <Dialog title={credential ? `Change “${credential.name}”` : "New credential"} close={close}>
+    <Dialog
+      title={credential ? t("Change “{{name}}”", { name: credential.name }) : t("New credential")}
+      close={close}
+    >
       <form onSubmit={save} autoComplete="off">
         <div className="grid grid-cols-2 gap-x-4">
-          <TextField label="Name" mono required {...field("name")} />
+          <TextField label={t("Name")} mono required {...field("name")} />
           <Choice
-            label="Protocol"
+            label={t("Protocol")}
             {...field("protocol")}
             options={(Object.keys(PROTOCOLS) as Protocol[]).map((p) => [p, PROTOCOLS[p].label] as const)}
           />
           {facts.user && <TextField label={facts.user} mono {...field("user")} />}
           <TextField
-            label="Port"
+            label={t("Port")}
             type="number"
             value={values.port ? String(values.port) : ""}
             set={(port) => set({ port: Number(port) })}
@@ -123,7 +132,7 @@ export function CredentialForm({ credential, close }: { credential: Credential |
           />
           {facts.manners && (
             <Choice
-              label="Signs in by"
+              label={t("Signs in by")}
               value={values.auth || (facts.manners[0] ?? "")}
               set={(auth) => set({ auth })}
               options={facts.manners.map((m) => [m, m] as const)}
@@ -133,13 +142,13 @@ export function CredentialForm({ credential, close }: { credential: Credential |
           {protocol === "snmp-v3" && (
             <>
               <Choice
-                label="Authentication"
+                label={t("Authentication")}
                 value={values.auth || "sha256"}
                 set={(auth) => set({ auth })}
                 options={HASHES}
               />
               <Choice
-                label="Privacy"
+                label={t("Privacy")}
                 value={values.privacy || "aes128"}
                 set={(privacy) => set({ privacy })}
                 options={CIPHERS}
@@ -156,43 +165,45 @@ export function CredentialForm({ credential, close }: { credential: Credential |
               value={secrets[key] ?? ""}
               set={(value) => setSecrets({ ...secrets, [key]: value })}
               wrong={wrong(key)}
-              hint={credential ? "Leave empty to keep the one stored." : undefined}
+              hint={credential ? t("Leave empty to keep the one stored.") : undefined}
             />
           ))}
           {facts.safer && <p className="dim col-span-2 pb-2 text-[12.5px]">{facts.safer}</p>}
           <div className="col-span-2">
             <TextField
-              label="Where it may be used"
+              label={t("Where it may be used")}
               rows={3}
               mono
               value={reach}
               set={(to) => set({ reach: to })}
               wrong={wrong("reach")}
-              placeholder={facts.devices ? "10.60.4.0/24" : "directory.example"}
-              hint="Networks, addresses or names of hosts, one a line. It is sent nowhere else; to widen this, type the secret again."
+              placeholder={facts.devices ? "10.60.4.0/24" : t("directory.example")}
+              hint={t(
+                "Networks, addresses or names of hosts, one a line. It is sent nowhere else; to widen this, type the secret again.",
+              )}
             />
           </div>
           <TextField
-            label="Only for these places"
+            label={t("Only for these places")}
             {...field("places")}
-            hint="Parted by commas; empty: for all."
+            hint={t("Parted by commas; empty: for all.")}
           />
           <OrganisationChoice
-            label="Only for"
+            label={t("Only for")}
             {...field("organisation")}
-            hint="Others cannot see that it exists."
-            none="all organisations"
+            hint={t("Others cannot see that it exists.")}
+            none={t("all organisations")}
           />
         </div>
         {facts.plainPort && (
           <div className="grid grid-cols-2 gap-x-4">
-            <Tick label="Without TLS" on={values.plain} set={(plain) => set({ plain, port: 0 })} />
-            {!values.plain && <Tick label="Only a certificate we trust" {...tick("verify")} />}
+            <Tick label={t("Without TLS")} on={values.plain} set={(plain) => set({ plain, port: 0 })} />
+            {!values.plain && <Tick label={t("Only a certificate we trust")} {...tick("verify")} />}
           </div>
         )}
         {posts.length > 0 && (
           <fieldset className="pb-2">
-            <legend className="dim pb-1 text-[13px]">Handed to these outposts, and to no other</legend>
+            <legend className="dim pb-1 text-[13px]">{t("Handed to these outposts, and to no other")}</legend>
             <div className="flex flex-wrap gap-x-5" role="group">
               {posts.map((o) => (
                 <Tick
@@ -211,13 +222,15 @@ export function CredentialForm({ credential, close }: { credential: Credential |
         )}
         {(protocol === "ssh" || protocol === "winrm") && (
           <Tick
-            label="May act: tasks such as a restart are run with it, not only readings"
+            label={t("May act: tasks such as a restart are run with it, not only readings")}
             {...tick("acts")}
           />
         )}
         {TRIED.includes(protocol) && (
           <Tick
-            label="Everybody knows it: only try whether devices still let it in, and read nothing with it"
+            label={t(
+              "Everybody knows it: only try whether devices still let it in, and read nothing with it",
+            )}
             {...tick("known_to_all")}
           />
         )}

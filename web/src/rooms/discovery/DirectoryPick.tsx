@@ -5,6 +5,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
+import { t } from "../../words";
 import { SweepForm } from "./SweepForm";
 
 const PICKS = ["domain controllers", "member servers", "workstations"];
@@ -31,7 +32,7 @@ export function DirectoryPick({ source }: { source: Schemas["SourceOut"] }) {
   return (
     <section className="sheet px-4 py-3" aria-labelledby="pick-title">
       <h2 id="pick-title" className="dim mb-2 text-[12px] font-semibold">
-        A sweep of its computers
+        {t("A sweep of its computers")}
       </h2>
       <div className="flex flex-wrap gap-2">
         {PICKS.map((p) => (
@@ -48,17 +49,22 @@ export function DirectoryPick({ source }: { source: Schemas["SourceOut"] }) {
       {rest}
       {found && (
         <p className="mt-2 text-[13px]" role="status">
-          {plural(found.names, "computer")} signed in within 90 days; the name service leads to{" "}
-          {plural(found.addresses.length, "address", "addresses")}.{" "}
+          {t("{{computers}} signed in within 90 days; the name service leads to {{addresses}}.", {
+            computers: plural(found.names, "computer"),
+            addresses: plural(found.addresses.length, "address", "addresses"),
+          })}{" "}
           {found.unknown.length > 0 && (
             <span className="dim">
-              No address: <span className="mono">{found.unknown.slice(0, 5).join(", ")}</span>
-              {found.unknown.length > 5 ? ` and ${found.unknown.length - 5} more` : ""}.{" "}
+              {t("No address:")} <span className="mono">{found.unknown.slice(0, 5).join(", ")}</span>
+              {found.unknown.length > 5
+                ? t(" and {{unknown}} more", { unknown: found.unknown.length - 5 })
+                : ""}
+              .{" "}
             </span>
           )}
           {found.addresses.length > 0 && (
             <button type="button" className="link-quiet font-semibold" onClick={() => setOpen(true)}>
-              Make a sweep of them
+              {t("Make a sweep of them")}
             </button>
           )}
         </p>

@@ -12,6 +12,7 @@ import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { sayRefused } from "../../parts/refusal";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { CredentialForm } from "./CredentialForm";
 import { Hooks } from "./Hooks";
 import { NetworkForm } from "./NetworkForm";
@@ -46,7 +47,9 @@ export function Discovery() {
     done(async () => {
       const made = await ok(client.POST("/api/credentials/{number}/tries", { params: { path: { number } } }));
       toast.success(
-        `It is tried on ${plural(made.devices, "device")}; what comes of it is a finding of our own.`,
+        t("It is tried on {{devices}}; what comes of it is a finding of our own.", {
+          devices: plural(made.devices, "device"),
+        }),
       );
     });
   if (sweeps.error) {
@@ -59,19 +62,19 @@ export function Discovery() {
   return (
     <div className="mx-auto w-full max-w-[1440px] px-4 pb-10">
       <div className="flex flex-wrap items-center gap-3 py-3.5">
-        <h1>Discovery</h1>
-        <span className="dim text-[13.5px]">Where to look, with what, and what came of it.</span>
+        <h1>{t("Discovery")}</h1>
+        <span className="dim text-[13.5px]">{t("Where to look, with what, and what came of it.")}</span>
         <span className="flex-1" />
         <Link to="/discovery/intake" search={{}} className="btn">
-          Intake
+          {t("Intake")}
         </Link>
         {mayPlan && (
           <button type="button" className="btn btn-primary" onClick={() => setSweepForm("new")}>
-            New sweep
+            {t("New sweep")}
           </button>
         )}
       </div>
-      <section aria-label="Sweeps" className="grid gap-3">
+      <section aria-label={t("Sweeps")} className="grid gap-3">
         {sweeps.data?.map((s) => (
           <SweepCard
             key={s.id}
@@ -80,12 +83,13 @@ export function Discovery() {
             edit={mayPlan ? () => setSweepForm(s) : undefined}
           />
         ))}
-        {!sweeps.data && <Waiting what="Reading the sweeps …" />}
+        {!sweeps.data && <Waiting what={t("Reading the sweeps …")} />}
         {sweeps.data?.length === 0 && (
           <div className="sheet">
-            <Empty title="No sweep yet.">
-              A sweep looks at ranges of addresses and reads what answers. Make one, with the credentials it
-              may use.
+            <Empty title={t("No sweep yet.")}>
+              {t(
+                "A sweep looks at ranges of addresses and reads what answers. Make one, with the credentials it may use.",
+              )}
             </Empty>
           </div>
         )}
@@ -97,25 +101,25 @@ export function Discovery() {
       <div className="mt-3 grid items-start gap-3 2xl:grid-cols-2">
         <Sheet
           id="credentials"
-          title="Credentials"
+          title={t("Credentials")}
           className=""
           actions={
             mayKeys && (
               <button type="button" className="btn btn-sm" onClick={() => setCredentialForm("new")}>
-                New credential
+                {t("New credential")}
               </button>
             )
           }
         >
           <Table
             list="credentials"
-            label="Credentials"
+            label={t("Credentials")}
             rows={credentials.data ?? []}
             rowKey={(c) => c.id}
             columns={[
               {
                 key: "name",
-                label: "Name",
+                label: t("Name"),
                 of: (c) => c.name,
                 cell: (c) => (
                   <>
@@ -125,30 +129,32 @@ export function Discovery() {
               },
               {
                 key: "protocol",
-                label: "Protocol",
+                label: t("Protocol"),
                 of: (c) => c.protocol,
                 cell: (c) => (
                   <>
                     {protocolLabel(c.protocol)}
-                    {c.known_to_all && <span className="tag ml-1.5">only tried</span>}
-                    {c.refusals >= 3 && <span className="tag bad ml-1.5">held back</span>}
+                    {c.known_to_all && <span className="tag ml-1.5">{t("only tried")}</span>}
+                    {c.refusals >= 3 && <span className="tag bad ml-1.5">{t("held back")}</span>}
                   </>
                 ),
               },
               {
                 key: "signs_in_as",
-                label: "Signs in as",
+                label: t("Signs in as"),
                 of: (c) => c.user,
                 cell: (c) =>
-                  c.user || <span className="faint">{c.protocol === "http" ? "token" : "community"}</span>,
+                  c.user || (
+                    <span className="faint">{c.protocol === "http" ? t("token") : t("community")}</span>
+                  ),
                 mono: true,
               },
-              { key: "port", label: "Port", of: (c) => c.port, num: true },
+              { key: "port", label: t("Port"), of: (c) => c.port, num: true },
               {
                 key: "used_by",
-                label: "Used by",
+                label: t("Used by"),
                 of: (c) => c.used_by.length,
-                cell: (c) => (c.used_by.length ? plural(c.used_by.length, "sweep") : "no sweep"),
+                cell: (c) => (c.used_by.length ? plural(c.used_by.length, "sweep") : t("no sweep")),
                 className: "dim",
               },
               {
@@ -162,7 +168,7 @@ export function Discovery() {
                         className="link-quiet mr-3 font-semibold"
                         onClick={() => void tryEverywhere(c.id)}
                       >
-                        Try everywhere
+                        {t("Try everywhere")}
                       </button>
                     )}
                     {mayTry && c.protocol !== "http" && c.protocol !== "cloud" && (
@@ -171,7 +177,7 @@ export function Discovery() {
                         className="link-quiet mr-3 font-semibold"
                         onClick={() => setTried(c)}
                       >
-                        Try
+                        {t("Try")}
                       </button>
                     )}
                     {mayKeys && (
@@ -180,7 +186,7 @@ export function Discovery() {
                         className="link-quiet font-semibold"
                         onClick={() => setCredentialForm(c)}
                       >
-                        Change
+                        {t("Change")}
                       </button>
                     )}
                   </>
@@ -191,36 +197,36 @@ export function Discovery() {
           />
           {credentials.data?.length === 0 && (
             <p className="dim px-3.5 py-3 text-[13px]">
-              None yet. Without one a sweep sees only which ports answer.
+              {t("None yet. Without one a sweep sees only which ports answer.")}
             </p>
           )}
           <p className="faint px-3.5 py-2 text-[12px]">
-            Secrets are encrypted at rest and are never shown again.
+            {t("Secrets are encrypted at rest and are never shown again.")}
           </p>
         </Sheet>
         <Sheet
           id="networks"
-          title="Networks"
+          title={t("Networks")}
           className=""
           actions={
             mayPlan &&
             !limited && (
               <button type="button" className="btn btn-sm" onClick={() => setNetworkForm("new")}>
-                New network
+                {t("New network")}
               </button>
             )
           }
         >
           <Table
             list="networks"
-            label="Networks"
+            label={t("Networks")}
             rows={networks.data ?? []}
             rowKey={(n) => n.id}
             columns={[
-              { key: "range", label: "Range", of: (n) => n.range, mono: true },
+              { key: "range", label: t("Range"), of: (n) => n.range, mono: true },
               {
                 key: "name",
-                label: "Name",
+                label: t("Name"),
                 of: (n) => n.name,
                 cell: (n) => (
                   <>
@@ -228,22 +234,22 @@ export function Discovery() {
                   </>
                 ),
               },
-              { key: "place", label: "Place", of: (n) => n.place },
+              { key: "place", label: t("Place"), of: (n) => n.place },
               {
                 key: "maintenance",
-                label: "Maintenance",
+                label: t("Maintenance"),
                 of: (n) => n.quiet && n.quiet_words,
                 cell: (n) => n.quiet && `${n.quiet_words}, ${plural(n.quiet_minutes, "minute")}`,
                 className: "dim",
               },
               {
                 key: "at_once",
-                label: "At once",
+                label: t("At once"),
                 of: (n) => (n.never_probe ? "never" : n.at_once),
                 cell: (n) => (
                   <>
-                    {n.never_probe ? <span className="tag bad">never probe</span> : n.at_once}
-                    {n.outposts.length > 0 && <span className="tag ml-1.5">by outpost</span>}
+                    {n.never_probe ? <span className="tag bad">{t("never probe")}</span> : n.at_once}
+                    {n.outposts.length > 0 && <span className="tag ml-1.5">{t("by outpost")}</span>}
                   </>
                 ),
                 num: true,
@@ -257,10 +263,10 @@ export function Discovery() {
                     <button
                       type="button"
                       className="link-quiet font-semibold"
-                      aria-label={`Change ${n.range}`}
+                      aria-label={t("Change {{range}}", { range: n.range })}
                       onClick={() => setNetworkForm(n)}
                     >
-                      Change
+                      {t("Change")}
                     </button>
                   ),
                 className: "text-right",
@@ -322,7 +328,7 @@ function SweepCard({
       await queries.invalidateQueries(under("runs"));
       await navigate({ to: "/discovery/runs/$run", params: { run: String(run.id) }, search: {} });
     } catch (error) {
-      sayRefused(error, "It could not be started.");
+      sayRefused(error, t("It could not be started."));
     }
   };
   const names = sweep.credentials.map((id) => credentials.find((c) => c.id === id)?.name).filter(Boolean);
@@ -335,21 +341,24 @@ function SweepCard({
         <p className="mono dim mt-0.5">{sweep.ranges.join(", ")}</p>
         {sweep.exclusions.length > 0 && (
           <p className="faint text-[12.5px]">
-            without <span className="mono">{sweep.exclusions.join(", ")}</span>
+            {t("without")} <span className="mono">{sweep.exclusions.join(", ")}</span>
           </p>
         )}
       </div>
       <p className="dim text-[13px]">
         {names.length ? (
           <>
-            with <span className="mono">{names.join(", ")}</span>
+            {t("with")} <span className="mono">{names.join(", ")}</span>
           </>
         ) : (
-          "without a credential"
+          t("without a credential")
         )}
         <br />
-        {sweep.schedule_words || "by hand"}
-        {sweep.next_at ? `, next ${moment(iso(sweep.next_at))}` : ""} · route {sweep.route}
+        {t("{{schedule_words}}{{which}} · route {{route}}", {
+          schedule_words: sweep.schedule_words || t("by hand"),
+          which: sweep.next_at ? t(", next {{next_at}}", { next_at: moment(iso(sweep.next_at)) }) : "",
+          route: sweep.route,
+        })}
       </p>
       <p className="text-[13px]">
         {last ? (
@@ -360,30 +369,36 @@ function SweepCard({
               search={{}}
               className="link-quiet font-semibold"
             >
-              {live ? `${last.state}: ${count(last.done)} of ${count(last.total)}` : `Last run ${last.state}`}
+              {live
+                ? `${last.state}: ${count(last.done)} of ${count(last.total)}`
+                : t("Last run {{state}}", { state: last.state })}
             </Link>
             <br />
             <span className="dim">
               {live
-                ? "under way"
-                : `${agoWords(iso(last.ended_at ?? last.made_at))} · ${count(
-                    last.total - (last.outcomes["no answer"] ?? 0) - (last.outcomes.waiting ?? 0),
-                  )} answered of ${count(last.total)}`}
+                ? t("under way")
+                : t("{{ended_at}} · {{total}} answered of {{total2}}", {
+                    ended_at: agoWords(iso(last.ended_at ?? last.made_at)),
+                    total: count(
+                      last.total - (last.outcomes["no answer"] ?? 0) - (last.outcomes.waiting ?? 0),
+                    ),
+                    total2: count(last.total),
+                  })}
             </span>
           </>
         ) : (
-          <span className="dim">never run from here</span>
+          <span className="dim">{t("never run from here")}</span>
         )}
       </p>
       <div className="flex gap-2">
         {edit && (
           <button type="button" className="btn btn-sm" onClick={edit}>
-            Change
+            {t("Change")}
           </button>
         )}
         {maySweep && !past && (
           <button type="button" className="btn btn-primary btn-sm" disabled={live} onClick={start}>
-            Start now
+            {t("Start now")}
           </button>
         )}
       </div>

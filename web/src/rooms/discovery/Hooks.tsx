@@ -9,6 +9,7 @@ import { agoWords, iso } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Copied, Sheet, Withdraw } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 /** Hooks: ways in for other systems that push what they know, or tell that a device changed. */
 export function Hooks() {
@@ -19,27 +20,27 @@ export function Hooks() {
   return (
     <Sheet
       id="hooks"
-      title="Inbound hooks"
-      hint="for systems that push what they know, signed"
+      title={t("Inbound hooks")}
+      hint={t("for systems that push what they know, signed")}
       actions={
         <button type="button" className="btn btn-sm" onClick={() => setMaking(true)}>
-          New hook
+          {t("New hook")}
         </button>
       }
     >
       {held.data && held.data.length > 0 ? (
         <Table
           list="hooks"
-          label="Inbound hooks"
+          label={t("Inbound hooks")}
           rows={held.data}
           rowKey={(h) => h.id}
           columns={[
-            { key: "name", label: "Name", of: (h) => h.name },
+            { key: "name", label: t("Name"), of: (h) => h.name },
             {
               key: "last_message",
-              label: "Last message",
+              label: t("Last message"),
               of: (h) => h.used_at && iso(h.used_at),
-              cell: (h) => (h.used_at ? agoWords(iso(h.used_at)) : "none yet"),
+              cell: (h) => (h.used_at ? agoWords(iso(h.used_at)) : t("none yet")),
               className: "dim",
             },
             {
@@ -47,9 +48,9 @@ export function Hooks() {
               label: "",
               cell: (h) => (
                 <Withdraw
-                  what="hooks"
+                  what={t("hooks")}
                   name={h.name}
-                  then="What it sends is refused from then on."
+                  then={t("What it sends is refused from then on.")}
                   call={() =>
                     ok(client.DELETE("/api/hooks/{number}", { params: { path: { number: h.id } } }))
                   }
@@ -61,7 +62,7 @@ export function Hooks() {
         />
       ) : (
         <p className="dim px-3.5 pb-3 text-[13px]">
-          None yet. By a hook another system hands in a sighting, or has a device read again at once.
+          {t("None yet. By a hook another system hands in a sighting, or has a device read again at once.")}
         </p>
       )}
       {making && (
@@ -85,39 +86,42 @@ function NewHook({ close }: { close: () => void }) {
   });
   if (!made)
     return (
-      <Dialog title="New hook" close={close}>
+      <Dialog title={t("New hook")} close={close}>
         <form onSubmit={make}>
           <TextField
-            label="Which system"
+            label={t("Which system")}
             required
             {...field("name")}
-            hint="It stands beside every value it brings."
+            hint={t("It stands beside every value it brings.")}
           />
           <OrganisationChoice
-            label="Its devices belong to"
+            label={t("Its devices belong to")}
             {...field("whose")}
             wrong={wrong("organisation")}
           />
           {rest}
-          <FormFoot close={close} save="Make it" />
+          <FormFoot close={close} save={t("Make it")} />
         </form>
       </Dialog>
     );
   return (
-    <Dialog title={`The hook “${made.name}”`} close={close} wide>
+    <Dialog title={t("The hook “{{name}}”", { name: made.name })} close={close} wide>
       <p className="mb-2 text-[13px]">
-        Give these two to the other system. The secret is shown nowhere else; each message is signed with it
-        (Standard Webhooks 1.0: HMAC-SHA256 over id, time stamp and body).
+        {t(
+          "Give these two to the other system. The secret is shown nowhere else; each message is signed with it (Standard Webhooks 1.0: HMAC-SHA256 over id, time stamp and body).",
+        )}
       </p>
-      <Copied label="it posts to" text={made.url} />
-      <Copied label="its secret" text={made.secret} />
+      <Copied label={t("it posts to")} text={made.url} />
+      <Copied label={t("its secret")} text={made.secret} />
       <Copied
-        label={`either a sighting of the source “inventory ${made.name}”, or word of a change`}
-        text={'{"sighting": { … }}   {"changed": {"address": "10.60.4.21"}}'}
+        label={t("either a sighting of the source “inventory {{name}}”, or word of a change", {
+          name: made.name,
+        })}
+        text={t('{"sighting": { … }}   {"changed": {"address": "10.60.4.21"}}')}
       />
       <div className="mt-3 flex justify-end">
         <button type="button" className="btn btn-primary" onClick={close}>
-          Done
+          {t("Done")}
         </button>
       </div>
     </Dialog>

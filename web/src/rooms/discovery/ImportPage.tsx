@@ -9,6 +9,7 @@ import { TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
 import { OrganisationChoice } from "../../parts/Organisation";
 import { Problem, Waiting } from "../../parts/Problem";
+import { t } from "../../words";
 import { type Fields, MappingTable } from "./MappingTable";
 
 type Import = Schemas["ImportOut"];
@@ -37,21 +38,22 @@ export function NewImport() {
   };
   return (
     <div className="mx-auto w-full max-w-[900px] px-4 pb-10">
-      <h1 className="py-3.5">Devices from a file</h1>
+      <h1 className="py-3.5">{t("Devices from a file")}</h1>
       <section className="sheet px-5 py-5">
         <p className="mb-3 text-[14px]">
-          CSV and its kin, XLSX, JSON, and the lease files of DHCP servers; any encoding and separator.
-          Nothing is stored before you have seen, row by row, what it would do.
+          {t(
+            "CSV and its kin, XLSX, JSON, and the lease files of DHCP servers; any encoding and separator. Nothing is stored before you have seen, row by row, what it would do.",
+          )}
         </p>
         <div className="max-w-md">
           <OrganisationChoice
-            label="Its devices belong to"
+            label={t("Its devices belong to")}
             {...field("whose")}
             wrong={wrong("organisation")}
           />
         </div>
         <label className="mb-1 block text-[13px] font-semibold" htmlFor="import-file">
-          File
+          {t("File")}
         </label>
         <input
           id="import-file"
@@ -66,7 +68,7 @@ export function NewImport() {
           </p>
         )}
         {rest}
-        {busy && <Waiting what="Reading the file …" />}
+        {busy && <Waiting what={t("Reading the file …")} />}
       </section>
     </div>
   );
@@ -90,7 +92,7 @@ export function ImportPage() {
         <Problem error={error} />
       </div>
     );
-  if (!held.data || !choices.data) return <Waiting what="Opening the import …" />;
+  if (!held.data || !choices.data) return <Waiting what={t("Opening the import …")} />;
   return (
     <Opened
       key={`${held.data.id} ${held.data.heading} ${RUNNING.includes(held.data.state)}`}
@@ -146,7 +148,10 @@ function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"
       const waits = done.counts["waits for a person"] ?? 0;
       const taken = (done.counts.created ?? 0) + (done.counts.changed ?? 0);
       toast.success(
-        `${plural(taken, "row")} taken in${waits ? `; ${waits} for a person to decide at intake` : ""}.`,
+        t("{{rows}} taken in{{which}}.", {
+          rows: plural(taken, "row"),
+          which: waits ? t("; {{waits}} for a person to decide at intake", { waits }) : "",
+        }),
       );
     });
   const columns = held.headings;
@@ -168,7 +173,7 @@ function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"
         {!over && (
           <>
             <button type="button" className="btn btn-sm" disabled={busy} onClick={() => rehearse()}>
-              Rehearse
+              {t("Rehearse")}
             </button>
             <button
               type="button"
@@ -176,13 +181,13 @@ function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"
               disabled={busy || !found || sound === 0}
               onClick={carryOut}
             >
-              {found ? `Take in ${plural(sound, "row")}` : "Take in"}
+              {found ? t("Take in {{rows}}", { rows: plural(sound, "row") }) : t("Take in")}
             </button>
           </>
         )}
         {over && (
           <Link to="/discovery/intake" search={{}} className="btn btn-primary btn-sm">
-            Decide at intake
+            {t("Decide at intake")}
           </Link>
         )}
       </div>
@@ -194,15 +199,15 @@ function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"
         <OpenQuestion key={q.name} question={q} set={(value) => answer(q.name, value)} />
       ))}
       <div className="grid items-start gap-3 lg:grid-cols-[minmax(340px,1fr)_1.8fr]">
-        <section className="sheet px-4 py-3" aria-label="Columns">
+        <section className="sheet px-4 py-3" aria-label={t("Columns")}>
           <TextField
-            label="Called, as a source"
+            label={t("Called, as a source")}
             {...field("name")}
-            hint="It stands beside every value it brings."
+            hint={t("It stands beside every value it brings.")}
           />
           {["csv", "xlsx"].includes(held.format) && (
             <label className="mb-2 flex items-center gap-2 text-[13px]">
-              The headings stand in row
+              {t("The headings stand in row")}
               <input
                 type="number"
                 min={1}
@@ -232,7 +237,7 @@ function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"
           {found && <RehearsalTable found={found} number={held.id} />}
           <section className="sheet min-w-0 overflow-x-auto" aria-labelledby="first-title">
             <h2 id="first-title" className="dim px-3.5 pt-2.5 pb-1.5 text-[12px] font-semibold">
-              The first rows, as they were read
+              {t("The first rows, as they were read")}
             </h2>
             <table className="grid-table">
               <thead>
@@ -241,7 +246,7 @@ function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"
                     <th key={c}>
                       {c}
                       <span className="block font-normal text-info">
-                        {used.has(c) ? label(used.get(c) ?? "") : "not taken"}
+                        {used.has(c) ? label(used.get(c) ?? "") : t("not taken")}
                       </span>
                     </th>
                   ))}
@@ -272,8 +277,11 @@ function Progress({ held }: { held: Import }) {
   return (
     <div className="pb-3 text-[14px]" role="status">
       <p>
-        {held.state === "undoing" ? "Being taken back" : "Being taken in"}: {count(held.progress)} of{" "}
-        {plural(of, "row")}. You can leave this page; it goes on.
+        {t("{{which}}: {{progress}} of {{rows}}. You can leave this page; it goes on.", {
+          which: held.state === "undoing" ? t("Being taken back") : t("Being taken in"),
+          progress: count(held.progress),
+          rows: plural(of, "row"),
+        })}
       </p>
       <progress className="progress progress-primary w-full max-w-md" value={held.progress} max={of || 1} />
     </div>
@@ -313,7 +321,7 @@ function Counts({ counts, number }: { counts: Record<string, number>; number: nu
         <>
           {" · "}
           <a className="link-quiet font-semibold" href={`/api/imports/${number}/refused.csv`} download>
-            refused rows with reasons
+            {t("refused rows with reasons")}
           </a>
         </>
       )}
@@ -325,7 +333,7 @@ function RehearsalTable({ found, number }: { found: Rehearsal; number: number })
   return (
     <section className="sheet min-w-0 overflow-hidden" aria-labelledby="rehearsal-title">
       <h2 id="rehearsal-title" className="dim px-3.5 pt-2.5 pb-1 text-[12px] font-semibold">
-        Rehearsal: what it would do. Nothing is stored yet.
+        {t("Rehearsal: what it would do. Nothing is stored yet.")}
       </h2>
       <div className="px-3.5">
         <Counts counts={found.counts} number={number} />
@@ -334,9 +342,9 @@ function RehearsalTable({ found, number }: { found: Rehearsal; number: number })
         <table className="grid-table">
           <thead>
             <tr>
-              <th className="num">Row</th>
-              <th>Would be</th>
-              <th>Because</th>
+              <th className="num">{t("Row")}</th>
+              <th>{t("Would be")}</th>
+              <th>{t("Because")}</th>
             </tr>
           </thead>
           <tbody>
@@ -344,7 +352,7 @@ function RehearsalTable({ found, number }: { found: Rehearsal; number: number })
               <tr key={`refused-${r.row}`}>
                 <td className="num">{r.row}</td>
                 <td>
-                  <span className="tag bad">refused</span>
+                  <span className="tag bad">{t("refused")}</span>
                 </td>
                 <td>{r.why}</td>
               </tr>

@@ -13,6 +13,7 @@ import { Empty, Unanswered } from "../../parts/Problem";
 import { sayRefused } from "../../parts/refusal";
 import { Table } from "../../parts/table/Table";
 import { undoToast } from "../../parts/undo";
+import { t } from "../../words";
 import { Group } from "./IntakeGroup";
 import { IntakeRules } from "./IntakeRules";
 import { UndecidedCase } from "./UndecidedCase";
@@ -37,21 +38,28 @@ export function IntakePage() {
       undoToast(said, done.entry, refresh);
       refresh();
     } catch (error) {
-      sayRefused(error, "Nothing was decided.");
+      sayRefused(error, t("Nothing was decided."));
     }
   };
-  if (intake.error || !intake.data) return <Unanswered asked={intake} what="Reading what waits …" />;
+  if (intake.error || !intake.data) return <Unanswered asked={intake} what={t("Reading what waits …")} />;
   const { groups, total, shown, undecided } = intake.data;
   const earliest = groups.map((g) => g.first_seen).sort()[0];
   const mayNow = may && !past;
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2 py-3.5">
-        <h1>Intake</h1>
+        <h1>{t("Intake")}</h1>
         <span className="dim text-[13.5px]">
           {total > 0
-            ? `${plural(total, "device")} in ${plural(groups.length, "group")}, found since ${earliest ? shortDay(earliest) : ""}. Nothing is tracked until someone says so.`
-            : "Nothing waits."}
+            ? t(
+                "{{devices}} in {{groups}}, found since {{which}}. Nothing is tracked until someone says so.",
+                {
+                  devices: plural(total, "device"),
+                  groups: plural(groups.length, "group"),
+                  which: earliest ? shortDay(earliest) : "",
+                },
+              )
+            : t("Nothing waits.")}
         </span>
         <span className="flex-1" />
         {(aside.data?.length ?? 0) > 0 && (
@@ -60,7 +68,7 @@ export function IntakePage() {
             className="link-quiet text-[13px] font-semibold"
             onClick={() => setShowAside(!showAside)}
           >
-            Set aside earlier: {aside.data?.length}
+            {t("Set aside earlier:")} {aside.data?.length}
           </button>
         )}
         <button
@@ -69,24 +77,27 @@ export function IntakePage() {
           aria-expanded={showRules}
           onClick={() => setShowRules(!showRules)}
         >
-          Rules
+          {t("Rules")}
         </button>
         <Link to="/discovery" search={{}} className="link-quiet text-[13px] font-semibold">
-          Sweeps
+          {t("Sweeps")}
         </Link>
       </div>
       {showRules && <IntakeRules may={mayPlan && !past} />}
       {past && (
         <p className="tag warn mb-3 !block !py-2 !whitespace-normal">
-          The intake shows what waits now. Nothing can be decided while the dial is turned back.{" "}
+          {t("The intake shows what waits now. Nothing can be decided while the dial is turned back.")}{" "}
           <button type="button" className="link-quiet font-semibold" onClick={() => turn(null)}>
-            Back to now
+            {t("Back to now")}
           </button>
         </p>
       )}
       {shown < total && (
         <p className="tag mb-3 !block !py-2 !whitespace-normal">
-          The first {shown} of {total} are shown, by name; once some are decided the next come.
+          {t("The first {{shown}} of {{total}} are shown, by name; once some are decided the next come.", {
+            shown,
+            total,
+          })}
         </p>
       )}
       {undecided.map((u) => (
@@ -102,7 +113,7 @@ export function IntakePage() {
               void decide(
                 devices,
                 { standing: "register", ...(kind ? { kind } : {}) },
-                `${plural(devices.length, "device")} adopted into the register.`,
+                t("{{devices}} adopted into the register.", { devices: plural(devices.length, "device") }),
               )
             }
             setAside={setReasonFor}
@@ -111,19 +122,19 @@ export function IntakePage() {
       </div>
       {total === 0 && undecided.length === 0 && (
         <div className="sheet">
-          <Empty title="Everything found has been decided.">
+          <Empty title={t("Everything found has been decided.")}>
             <Link to="/discovery" search={{}} className="link-quiet">
-              Start a sweep
+              {t("Start a sweep")}
             </Link>{" "}
-            to see whether something new is on the network.
+            {t("to see whether something new is on the network.")}
           </Empty>
         </div>
       )}
       {showAside && (
-        <section className="sheet mt-4 overflow-x-auto" aria-label="Set aside">
+        <section className="sheet mt-4 overflow-x-auto" aria-label={t("Set aside")}>
           <Table
             list="intake"
-            label="Set aside"
+            label={t("Set aside")}
             rows={aside.data ?? []}
             rowKey={(d) => d.id}
             acts={
@@ -133,11 +144,11 @@ export function IntakePage() {
                       type="button"
                       className="btn btn-primary btn-sm"
                       onClick={() => {
-                        void decide(ticked, { standing: "intake", aside_reason: null }, "Back at intake.");
+                        void decide(ticked, { standing: "intake", aside_reason: null }, t("Back at intake."));
                         untick();
                       }}
                     >
-                      Bring back {ticked.length}
+                      {t("Bring back {{ticked}}", { ticked: ticked.length })}
                     </button>
                   )
                 : undefined
@@ -145,7 +156,7 @@ export function IntakePage() {
             columns={[
               {
                 key: "name",
-                label: "Name",
+                label: t("Name"),
                 of: (d) => d.name ?? d.number,
                 cell: (d) => (
                   <DeviceLink asset={d.id} className="link-quiet">
@@ -154,9 +165,9 @@ export function IntakePage() {
                 ),
                 mono: true,
               },
-              { key: "kind", label: "Kind", of: (d) => d.kind, cell: (d) => capital(d.kind ?? "device") },
-              { key: "address", label: "Address", of: (d) => d.address, mono: true },
-              { key: "why_it_was_set_aside", label: "Why it was set aside", of: (d) => d.aside_reason },
+              { key: "kind", label: t("Kind"), of: (d) => d.kind, cell: (d) => capital(d.kind ?? "device") },
+              { key: "address", label: t("Address"), of: (d) => d.address, mono: true },
+              { key: "why_it_was_set_aside", label: t("Why it was set aside"), of: (d) => d.aside_reason },
               {
                 key: "do",
                 label: "",
@@ -166,10 +177,10 @@ export function IntakePage() {
                       type="button"
                       className="link-quiet font-semibold"
                       onClick={() =>
-                        void decide([d], { standing: "intake", aside_reason: null }, "Back at intake.")
+                        void decide([d], { standing: "intake", aside_reason: null }, t("Back at intake."))
                       }
                     >
-                      Bring back
+                      {t("Bring back")}
                     </button>
                   ),
                 className: "text-right",
@@ -186,7 +197,7 @@ export function IntakePage() {
             void decide(
               reasonFor,
               { standing: "set aside", aside_reason: reason },
-              `${plural(reasonFor.length, "device")} set aside.`,
+              t("{{devices}} set aside.", { devices: plural(reasonFor.length, "device") }),
             );
             setReasonFor(null);
           }}
@@ -207,7 +218,7 @@ function ReasonDialog({
 }) {
   const [reason, setReason] = useState("");
   return (
-    <Dialog title={`Set ${plural(devices.length, "device")} aside`} close={close}>
+    <Dialog title={t("Set {{devices}} aside", { devices: plural(devices.length, "device") })} close={close}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -215,9 +226,9 @@ function ReasonDialog({
         }}
       >
         <p className="dim mb-3 text-[13px]">
-          They stay known and are recognised when seen again, but are not tracked.
+          {t("They stay known and are recognised when seen again, but are not tracked.")}
         </p>
-        <Labelled label="Why">
+        <Labelled label={t("Why")}>
           {(id) => (
             <input
               id={id}
@@ -237,10 +248,10 @@ function ReasonDialog({
         </datalist>
         <div className="mt-4 flex justify-end gap-2">
           <button type="button" className="btn" onClick={close}>
-            Leave
+            {t("Leave")}
           </button>
           <button type="submit" className="btn btn-primary">
-            Set aside
+            {t("Set aside")}
           </button>
         </div>
       </form>

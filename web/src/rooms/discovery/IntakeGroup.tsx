@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { IntakeDevice, IntakeGroup } from "../../api/types";
 import { DeviceLink } from "../../parts/DeviceLink";
 import { capital, shortDay } from "../../parts/format";
+import { t } from "../../words";
 
 interface GroupProps {
   group: IntakeGroup;
@@ -20,8 +21,8 @@ export function Group({ group, may, adopt, setAside }: GroupProps) {
   const first = group.devices[0];
   const many = group.devices.length > 1;
   const title = many
-    ? `${capital(group.kind === "device" ? "devices of an unknown kind" : plurals(group.kind))}${group.place ? ` at ${group.place}` : ""}`
-    : `${first?.name ?? first?.address ?? "A device"}`;
+    ? `${capital(group.kind === "device" ? t("devices of an unknown kind") : plurals(group.kind))}${group.place ? ` at ${group.place}` : ""}`
+    : `${first?.name ?? first?.address ?? t("A device")}`;
   const label = many
     ? [title, group.manufacturer, group.model].filter(Boolean).join(" ")
     : `${title} ${first?.number}`;
@@ -33,37 +34,41 @@ export function Group({ group, may, adopt, setAside }: GroupProps) {
         <button type="button" className="text-left" aria-expanded={open} onClick={() => setOpen(!open)}>
           <b>{title}</b>
           <span className="dim block text-[12.5px]">
-            first seen {shortDay(group.first_seen)}
-            {many
-              ? `, told apart by ${first?.serial ? "serial number" : first?.mac ? "hardware address" : "name"}`
-              : ""}
+            {t("first seen {{first_seen}}{{which}}", {
+              first_seen: shortDay(group.first_seen),
+              which: many
+                ? t(", told apart by {{which}}", {
+                    which: first?.serial ? t("serial number") : first?.mac ? t("hardware address") : "name",
+                  })
+                : "",
+            })}
           </span>
         </button>
         <p className="text-[13px]">
-          Kind <b>{capital(group.kind)}</b>
+          {t("Kind")} <b>{capital(group.kind)}</b>
           {group.manufacturer && (
             <>
               {" "}
-              · maker <b>{group.manufacturer}</b>
+              {t("· maker")} <b>{group.manufacturer}</b>
             </>
           )}
           {group.model && (
             <>
               {" "}
-              · model <b>{group.model}</b>
+              {t("· model")} <b>{group.model}</b>
             </>
           )}
           {group.place && (
             <>
               {" "}
-              · place <b>{group.place}</b>
+              {t("· place")} <b>{group.place}</b>
             </>
           )}
         </p>
         {known ? (
           <Sureness percent={group.sure} />
         ) : (
-          <span className="dim text-[12.5px]">only other systems know it</span>
+          <span className="dim text-[12.5px]">{t("only other systems know it")}</span>
         )}
         {may ? (
           <div className="flex gap-1.5">
@@ -76,7 +81,7 @@ export function Group({ group, may, adopt, setAside }: GroupProps) {
                 setLeft(new Set());
               }}
             >
-              Adopt {chosen.length}
+              {t("Adopt {{chosen}}", { chosen: chosen.length })}
             </button>
             <button
               type="button"
@@ -84,7 +89,7 @@ export function Group({ group, may, adopt, setAside }: GroupProps) {
               disabled={chosen.length === 0}
               onClick={() => setAside(chosen)}
             >
-              Set aside
+              {t("Set aside")}
             </button>
           </div>
         ) : (
@@ -109,7 +114,7 @@ export function Group({ group, may, adopt, setAside }: GroupProps) {
                     <input
                       type="checkbox"
                       className="checkbox checkbox-sm align-middle"
-                      aria-label={`Choose ${d.name ?? d.address ?? d.number}`}
+                      aria-label={t("Choose {{name}}", { name: d.name ?? d.address ?? d.number })}
                       checked={!left.has(d.id)}
                       onChange={(e) => {
                         const next = new Set(left);
@@ -129,13 +134,13 @@ export function Group({ group, may, adopt, setAside }: GroupProps) {
                   <td className="dim">
                     {d.reasons.length
                       ? d.reasons.slice(0, 2).join("; ")
-                      : "told of by other systems, never met on a network"}
+                      : t("told of by other systems, never met on a network")}
                   </td>
                   <td className="text-right">
                     {d.sure > 0 && d.sure < UNSURE ? (
-                      <span className="tag warn">look first</span>
+                      <span className="tag warn">{t("look first")}</span>
                     ) : (
-                      <span className="tag">new</span>
+                      <span className="tag">{t("new")}</span>
                     )}
                   </td>
                 </tr>
@@ -164,7 +169,7 @@ function Sureness({ percent }: { percent: number }) {
           }}
         />
       </span>
-      <span className="dim text-[12.5px] whitespace-nowrap">{percent} % sure</span>
+      <span className="dim text-[12.5px] whitespace-nowrap">{t("{{percent}} % sure", { percent })}</span>
     </span>
   );
 }

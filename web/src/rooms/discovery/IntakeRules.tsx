@@ -11,6 +11,7 @@ import { count, plural } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 /** Rules by which intake decides by itself, each rehearsed before it is in force. */
 export function IntakeRules({ may }: { may: boolean }) {
@@ -22,13 +23,13 @@ export function IntakeRules({ may }: { may: boolean }) {
   return (
     <Sheet
       id="rules"
-      title="Rules"
-      hint="what is decided by itself; each device once, so that your word stands"
+      title={t("Rules")}
+      hint={t("what is decided by itself; each device once, so that your word stands")}
       className="mb-3"
       actions={
         may && (
           <button type="button" className="btn btn-sm" onClick={() => setMaking(true)}>
-            New rule
+            {t("New rule")}
           </button>
         )
       }
@@ -36,20 +37,21 @@ export function IntakeRules({ may }: { may: boolean }) {
       {rules.data && rules.data.length > 0 && (
         <Table
           list="intake-rules"
-          label="Rules"
+          label={t("Rules")}
           rows={rules.data}
           rowKey={(r) => r.id}
           columns={[
-            { key: "rule", label: "Rule", of: (r) => r.name },
-            { key: "which", label: "Which", of: (r) => r.filter, mono: true },
+            { key: "rule", label: t("Rule"), of: (r) => r.name },
+            { key: "which", label: t("Which"), of: (r) => r.filter, mono: true },
             {
               key: "does",
-              label: "Does",
-              of: (r) => (r.action === "adopt" ? "adopts" : `sets aside: ${r.reason}`),
+              label: t("Does"),
+              of: (r) =>
+                r.action === "adopt" ? "adopts" : t("sets aside: {{reason}}", { reason: r.reason }),
             },
             {
               key: "decided",
-              label: "Decided",
+              label: t("Decided"),
               of: (r) => r.decided,
               cell: (r) => count(r.decided),
               num: true,
@@ -74,7 +76,7 @@ export function IntakeRules({ may }: { may: boolean }) {
                         )
                       }
                     >
-                      {r.in_force ? "Take out of force" : "Put in force"}
+                      {r.in_force ? t("Take out of force") : t("Put in force")}
                     </button>
                     <button
                       type="button"
@@ -89,7 +91,7 @@ export function IntakeRules({ may }: { may: boolean }) {
                         )
                       }
                     >
-                      Drop
+                      {t("Drop")}
                     </button>
                   </>
                 ),
@@ -99,7 +101,7 @@ export function IntakeRules({ may }: { may: boolean }) {
         />
       )}
       {rules.data?.length === 0 && (
-        <p className="dim px-3.5 pb-3 text-[13px]">None yet: everything found waits for a person.</p>
+        <p className="dim px-3.5 pb-3 text-[13px]">{t("None yet: everything found waits for a person.")}</p>
       )}
       {making && <NewRule close={() => setMaking(false)} done={() => void queries.invalidateQueries()} />}
     </Sheet>
@@ -140,41 +142,50 @@ function NewRule({ close, done }: { close: () => void; done: () => void }) {
         },
       }),
     );
-    toast.success(`“${made.name}” is in force; it decided of ${plural(made.decided, "device")}.`);
+    toast.success(
+      t("“{{name}}” is in force; it decided of {{devices}}.", {
+        name: made.name,
+        devices: plural(made.decided, "device"),
+      }),
+    );
     done();
     close();
   });
   return (
-    <Dialog title="New rule" close={close}>
+    <Dialog title={t("New rule")} close={close}>
       <form onSubmit={save}>
-        <TextField label="Name" required {...field("name")} />
+        <TextField label={t("Name")} required {...field("name")} />
         <FilterField
-          label="Which devices at intake"
+          label={t("Which devices at intake")}
           value={values.filter}
           set={(filter) => {
             set({ filter });
             setFound(null);
           }}
           wrong={wrong("filter")}
-          hint="A filter, as on the ask line."
+          hint={t("A filter, as on the ask line.")}
         />
         <Choice
-          label="What it does"
+          label={t("What it does")}
           {...field("action")}
           options={[
-            ["adopt", "adopts them into the register"],
-            ["aside", "sets them aside"],
+            ["adopt", t("adopts them into the register")],
+            ["aside", t("sets them aside")],
           ]}
         />
-        <OrganisationChoice label="Of whose devices" none="everybody’s" {...field("organisation")} />
-        {values.action === "aside" && <TextField label="Why" {...field("reason")} />}
+        <OrganisationChoice
+          label={t("Of whose devices")}
+          none={t("everybody’s")}
+          {...field("organisation")}
+        />
+        {values.action === "aside" && <TextField label={t("Why")} {...field("reason")} />}
         <p className="mb-2 text-[13px]" role="status">
           <button type="button" className="link-quiet font-semibold" onClick={rehearse}>
-            Rehearse
+            {t("Rehearse")}
           </button>{" "}
           {found && (
             <>
-              would decide of <b>{plural(found.count, "device")}</b> now
+              {t("would decide of")} <b>{plural(found.count, "device")}</b> {t("now")}
               {found.first.length > 0 && (
                 <span className="mono dim">
                   : {found.first.join(", ")}
@@ -185,7 +196,7 @@ function NewRule({ close, done }: { close: () => void; done: () => void }) {
           )}
         </p>
         {rest}
-        <FormFoot close={close} save="Put in force" />
+        <FormFoot close={close} save={t("Put in force")} />
       </form>
     </Dialog>
   );

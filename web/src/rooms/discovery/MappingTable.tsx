@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import { t } from "../../words";
 
 export type Fields = Record<string, { from: string; unit?: string }>;
 
@@ -22,7 +23,7 @@ export function MappingTable({ targets, units, fields, set, wrong, columns }: Pr
   const free = targets.filter((target) => !fields[target.name]);
   return (
     <fieldset>
-      <legend className="mb-1 text-[13px] font-semibold">Fields</legend>
+      <legend className="mb-1 text-[13px] font-semibold">{t("Fields")}</legend>
       <table className="w-full text-[13px]">
         <tbody>
           {used.map((target) => (
@@ -33,19 +34,19 @@ export function MappingTable({ targets, units, fields, set, wrong, columns }: Pr
               <td className="py-0.5 pr-2">
                 {columns ? (
                   <select
-                    aria-label={`Column for ${target.label}`}
+                    aria-label={t("Column for {{label}}", { label: target.label })}
                     className="select select-sm w-full"
                     value={fields[target.name]?.from}
                     onChange={(e) => change(target.name, { ...fields[target.name], from: e.target.value })}
                   >
-                    <option value="">not taken</option>
+                    <option value="">{t("not taken")}</option>
                     {columns.map((c) => (
                       <option key={c}>{c}</option>
                     ))}
                   </select>
                 ) : (
                   <input
-                    aria-label={`Path for ${target.label}`}
+                    aria-label={t("Path for {{label}}", { label: target.label })}
                     className="input input-sm mono w-full"
                     value={fields[target.name]?.from}
                     onChange={(e) => change(target.name, { ...fields[target.name], from: e.target.value })}
@@ -55,14 +56,14 @@ export function MappingTable({ targets, units, fields, set, wrong, columns }: Pr
               <td className="w-36 py-0.5">
                 {target.type === "memory" && (
                   <select
-                    aria-label={`Unit of ${target.label}`}
+                    aria-label={t("Unit of {{label}}", { label: target.label })}
                     className="select select-sm w-full"
                     value={fields[target.name]?.unit ?? ""}
                     onChange={(e) =>
                       change(target.name, { from: fields[target.name]?.from ?? "", unit: e.target.value })
                     }
                   >
-                    <option value="">unit in the value</option>
+                    <option value="">{t("unit in the value")}</option>
                     {units.map((u) => (
                       <option key={u}>{u}</option>
                     ))}
@@ -70,16 +71,16 @@ export function MappingTable({ targets, units, fields, set, wrong, columns }: Pr
                 )}
                 {target.type === "moment" && (
                   <select
-                    aria-label={`How ${target.label} is written`}
+                    aria-label={t("How {{label}} is written", { label: target.label })}
                     className="select select-sm w-full"
                     value={fields[target.name]?.unit ?? ""}
                     onChange={(e) =>
                       change(target.name, { from: fields[target.name]?.from ?? "", unit: e.target.value })
                     }
                   >
-                    <option value="">as it shows</option>
-                    <option>day first</option>
-                    <option>month first</option>
+                    <option value="">{t("as it shows")}</option>
+                    <option>{t("day first")}</option>
+                    <option>{t("month first")}</option>
                   </select>
                 )}
               </td>
@@ -88,12 +89,12 @@ export function MappingTable({ targets, units, fields, set, wrong, columns }: Pr
         </tbody>
       </table>
       <select
-        aria-label="Take one more field"
+        aria-label={t("Take one more field")}
         className="select select-sm mt-1"
         value=""
         onChange={(e) => change(e.target.value, { from: columns?.[0] ?? e.target.value })}
       >
-        <option value="">take one more field …</option>
+        <option value="">{t("take one more field …")}</option>
         {free.map((target) => (
           <option key={target.name} value={target.name}>
             {target.label}

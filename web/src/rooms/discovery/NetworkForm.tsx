@@ -8,6 +8,7 @@ import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField, Tick } from "../../parts/Form";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Schedule } from "../../parts/Schedule";
+import { t } from "../../words";
 
 /** A network of the company: which place it serves, how gently it is probed, or that it never is. */
 export function NetworkForm({
@@ -45,41 +46,44 @@ export function NetworkForm({
       await ok(client.PUT("/api/networks/{number}", { params: { path: { number: network.id } }, body }));
     else await ok(client.POST("/api/networks", { body }));
     await queries.invalidateQueries(under("networks"));
-    toast.success(`${values.range} is noted.`);
+    toast.success(t("{{range}} is noted.", { range: values.range }));
     close();
   });
   return (
-    <Dialog title={network ? `Change ${network.range}` : "New network"} close={close}>
+    <Dialog
+      title={network ? t("Change {{range}}", { range: network.range }) : t("New network")}
+      close={close}
+    >
       <form onSubmit={save}>
         <div className="grid grid-cols-2 gap-x-4">
-          <TextField label="Range" mono required placeholder="10.60.4.0/24" {...field("range")} />
-          <TextField label="Name" required {...field("name")} />
+          <TextField label={t("Range")} mono required placeholder="10.60.4.0/24" {...field("range")} />
+          <TextField label={t("Name")} required {...field("name")} />
           <OfferedField
             of="place"
-            label="Place"
-            hint="Devices met here are held to stand at this place."
+            label={t("Place")}
+            hint={t("Devices met here are held to stand at this place.")}
             {...field("place")}
           />
-          <TextField label="Devices at once" {...number("at_once")} />
+          <TextField label={t("Devices at once")} {...number("at_once")} />
           <Schedule
-            label="Maintenance begins"
-            none="never"
+            label={t("Maintenance begins")}
+            none={t("never")}
             rule={values.quiet}
             set={(quiet) => set({ quiet })}
             wrong={wrong("quiet")}
           />
           <TextField
-            label="and lasts, minutes"
+            label={t("and lasts, minutes")}
             type="number"
             value={values.quiet_minutes ? String(values.quiet_minutes) : ""}
             set={(text) => set({ quiet_minutes: Number(text) })}
             wrong={wrong("quiet_minutes")}
-            hint="Nothing is probed there meanwhile."
+            hint={t("Nothing is probed there meanwhile.")}
           />
-          <OrganisationChoice label="Belongs to" {...field("organisation")} />
+          <OrganisationChoice label={t("Belongs to")} {...field("organisation")} />
         </div>
-        <Tick label="Never probe it, whatever a sweep's ranges say" {...tick("never_probe")} />
-        <Tick label="It can be reached from outside the company" {...tick("outside")} />
+        <Tick label={t("Never probe it, whatever a sweep's ranges say")} {...tick("never_probe")} />
+        <Tick label={t("It can be reached from outside the company")} {...tick("outside")} />
         {rest}
         <FormFoot close={close} />
       </form>

@@ -6,16 +6,17 @@ import { both } from "../../parts/ask/written";
 import { ago, count, plural } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 type Share = Schemas["NetworkShare"];
 
 const used = (n: Share) => Math.round((1000 * n.devices) / n.addresses) / 10;
-const kinds = (n: Share) => n.kinds.map((k) => `${k.kind || "no kind"} ${count(k.count)}`).join(", ");
+const kinds = (n: Share) => n.kinds.map((k) => `${k.kind || t("no kind")} ${count(k.count)}`).join(", ");
 
 /** The networks of a selection: how much of it each holds, and what lies in none. */
 export function NetworksLens({ filter, at }: { filter: string; at: string | undefined }) {
   const asked = useQuery(asks("/api/networks/selected", { params: { query: { filter, as_of: at ?? "" } } }));
-  if (!asked.data || asked.error) return <Unanswered asked={asked} what="Laying the networks out …" />;
+  if (!asked.data || asked.error) return <Unanswered asked={asked} what={t("Laying the networks out …")} />;
   const { networks, outside, outside_filter, without, total } = asked.data;
   const devices = (condition: string, words: string) => (
     <Link to="/estate" search={{ at, q: both(filter, condition) }} className="link-quiet font-semibold">
@@ -26,48 +27,60 @@ export function NetworksLens({ filter, at }: { filter: string; at: string | unde
     <>
       <p className="dim py-2 text-[13px]" aria-live="polite">
         <b className="text-base-content">{plural(networks.length, "network")}</b>{" "}
-        {networks.length === 1 ? "holds" : "hold"} {count(total - outside - without)} of{" "}
-        {plural(total, "device")}.
+        {t("{{which}} {{total}} of {{devices}}.", {
+          which: networks.length === 1 ? t("holds") : t("hold"),
+          total: count(total - outside - without),
+          devices: plural(total, "device"),
+        })}
         {outside > 0 && (
-          <> {devices(outside_filter, plural(outside, "device"))} with an address in none of them.</>
+          <>
+            {" "}
+            {devices(outside_filter, plural(outside, "device"))} {t("with an address in none of them.")}
+          </>
         )}
-        {without > 0 && <> {devices("address = none", plural(without, "device"))} without a known address.</>}
+        {without > 0 && (
+          <>
+            {" "}
+            {devices("address = none", plural(without, "device"))} {t("without a known address.")}
+          </>
+        )}
       </p>
       {networks.length === 0 ? (
-        <Empty title="None of these devices lies in a noted network.">
-          Networks are noted under Discovery; widen the question, or note the network these addresses belong
-          to.
+        <Empty title={t("None of these devices lies in a noted network.")}>
+          {t(
+            "Networks are noted under Discovery; widen the question, or note the network these addresses belong to.",
+          )}
         </Empty>
       ) : (
         <div className="sheet overflow-x-auto">
           <Table
             list="networks-lens"
-            label="Networks of the selection"
+            label={t("Networks of the selection")}
             rows={networks}
             rowKey={(n) => n.id}
             columns={[
-              { key: "range", label: "Network", of: (n) => n.range, mono: true },
-              { key: "name", label: "Name", of: (n) => n.name },
-              { key: "place", label: "Place", of: (n) => n.place },
+              { key: "range", label: t("Network"), of: (n) => n.range, mono: true },
+              { key: "name", label: t("Name"), of: (n) => n.name },
+              { key: "place", label: t("Place"), of: (n) => n.place },
               {
                 key: "devices",
-                label: "Devices",
+                label: t("Devices"),
                 of: (n) => n.devices,
                 cell: (n) => devices(n.filter, count(n.devices)),
                 num: true,
               },
-              { key: "addresses", label: "Addresses", of: (n) => n.addresses, num: true },
+              { key: "addresses", label: t("Addresses"), of: (n) => n.addresses, num: true },
               {
                 key: "used",
-                label: "In use %",
-                meaning: "Its addresses that devices of this selection have",
+                label: t("In use %"),
+                meaning: t("Its addresses that devices of this selection have"),
                 of: used,
                 num: true,
               },
-              { key: "kinds", label: "Mostly", of: kinds },
+              { key: "kinds", label: t("Mostly"), of: kinds },
               {
                 key: "last_seen",
-                label: "Last seen",
+                label: t("Last seen"),
                 of: (n) => n.last_seen,
                 cell: (n) => (n.last_seen ? ago(n.last_seen) : ""),
               },

@@ -10,6 +10,7 @@ import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
 import { Copied, Sheet, Withdraw } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 type Outpost = Schemas["OutpostOut"];
 type Network = Schemas["NetworkOut"];
@@ -36,12 +37,12 @@ export function Outposts({
   return (
     <Sheet
       id="outposts"
-      title="Outposts"
-      hint="sweep the networks that Tarn cannot reach, from within"
+      title={t("Outposts")}
+      hint={t("sweep the networks that Tarn cannot reach, from within")}
       actions={
         mayKeys && (
           <button type="button" className="btn btn-sm" onClick={() => setForm("new")}>
-            New outpost
+            {t("New outpost")}
           </button>
         )
       }
@@ -50,21 +51,21 @@ export function Outposts({
       {held.data && held.data.length > 0 && (
         <Table
           list="outposts"
-          label="Outposts"
+          label={t("Outposts")}
           rows={held.data}
           rowKey={(o) => o.id}
           columns={[
-            { key: "name", label: "Name", of: (o) => o.name },
+            { key: "name", label: t("Name"), of: (o) => o.name },
             {
               key: "networks",
-              label: "Networks",
+              label: t("Networks"),
               of: (o) => o.ranges.join(", "),
-              cell: (o) => o.ranges.join(", ") || <span className="faint">none</span>,
+              cell: (o) => o.ranges.join(", ") || <span className="faint">{t("none")}</span>,
               mono: true,
             },
             {
               key: "state",
-              label: "State",
+              label: t("State"),
               of: (o) => o.state,
               cell: (o) => (
                 <>
@@ -75,36 +76,36 @@ export function Outposts({
             },
             {
               key: "last_heard_from",
-              label: "Last heard from",
+              label: t("Last heard from"),
               of: (o) => o.last_seen && iso(o.last_seen),
               cell: (o) => (o.last_seen ? agoWords(iso(o.last_seen)) : "never"),
               className: "dim whitespace-nowrap",
             },
-            { key: "release", label: "Release", of: (o) => o.release, mono: true, className: "dim" },
+            { key: "release", label: t("Release"), of: (o) => o.release, mono: true, className: "dim" },
             {
               key: "clock",
-              label: "Clock",
+              label: t("Clock"),
               of: (o) => (o.last_seen ? o.skew : null),
               cell: (o) => (o.last_seen ? skewWords(o.skew) : ""),
               num: true,
             },
             {
               key: "at_work_on",
-              label: "At work on",
+              label: t("At work on"),
               of: (o) => o.at_work,
               cell: (o) => (o.at_work ? plural(o.at_work, "address", "addresses") : ""),
               num: true,
             },
             {
               key: "kept_there",
-              label: "Kept there",
+              label: t("Kept there"),
               of: (o) => o.kept,
               cell: (o) => (o.kept ? plural(o.kept, "hand-in") : ""),
               num: true,
             },
             {
               key: "looked_at",
-              label: "Looked at",
+              label: t("Looked at"),
               of: (o) => o.handed,
               cell: (o) => count(o.handed),
               num: true,
@@ -120,14 +121,14 @@ export function Outposts({
                       className="link-quiet mr-3 font-semibold"
                       onClick={() => setForm(o)}
                     >
-                      Networks
+                      {t("Networks")}
                     </button>
                   )}
                   {mayKeys && (
                     <Withdraw
-                      what="outposts"
+                      what={t("outposts")}
                       name={o.name}
-                      then="It is refused from then on, and what only it reaches is out of reach."
+                      then={t("It is refused from then on, and what only it reaches is out of reach.")}
                       call={() =>
                         ok(client.DELETE("/api/outposts/{number}", { params: { path: { number: o.id } } }))
                       }
@@ -142,7 +143,7 @@ export function Outposts({
       )}
       {held.data?.length === 0 && (
         <p className="dim px-3.5 pb-3 text-[13px]">
-          None yet. For a network no route leads to from here, start one on a machine within it.
+          {t("None yet. For a network no route leads to from here, start one on a machine within it.")}
         </p>
       )}
       {form !== null && (
@@ -186,34 +187,40 @@ function OutpostForm(props: { outpost: Outpost | null; networks: Network[]; clos
   });
   if (command)
     return (
-      <Dialog title={`Start “${name}”`} close={props.close} wide>
+      <Dialog title={t("Start “{{name}}”", { name })} close={props.close} wide>
         <p className="mb-2 text-[13px]">
-          Install Tarn on a machine in that network and run this there. Its token is in the command and is
-          shown nowhere else.
+          {t(
+            "Install Tarn on a machine in that network and run this there. Its token is in the command and is shown nowhere else.",
+          )}
         </p>
-        <Copied label="its command" text={command} />
+        <Copied label={t("its command")} text={command} />
         <p className="dim mt-2 text-[13px]">
-          It needs a way to Tarn and none back: it asks for work, and keeps what it finds while the link is
-          down. For an authority of the company's own add <span className="mono">--authority FILE</span>.
+          {t(
+            "It needs a way to Tarn and none back: it asks for work, and keeps what it finds while the link is down. For an authority of the company's own add",
+          )}{" "}
+          <span className="mono">{t("--authority FILE")}</span>.
         </p>
         <div className="mt-3 flex justify-end">
           <button type="button" className="btn btn-primary" onClick={props.close}>
-            Done
+            {t("Done")}
           </button>
         </div>
       </Dialog>
     );
   return (
-    <Dialog title={props.outpost ? `Networks of “${props.outpost.name}”` : "New outpost"} close={props.close}>
+    <Dialog
+      title={props.outpost ? t("Networks of “{{name}}”", { name: props.outpost.name }) : t("New outpost")}
+      close={props.close}
+    >
       <form onSubmit={save}>
         {!props.outpost && (
           <>
-            <TextField label="Name" required {...field("name")} />
-            <OrganisationChoice label="Belongs to" {...field("whose")} wrong={wrong("organisation")} />
+            <TextField label={t("Name")} required {...field("name")} />
+            <OrganisationChoice label={t("Belongs to")} {...field("whose")} wrong={wrong("organisation")} />
           </>
         )}
         <fieldset>
-          <legend className="text-[13px] font-semibold">Reached through it, and not from here</legend>
+          <legend className="text-[13px] font-semibold">{t("Reached through it, and not from here")}</legend>
           <div className="mt-2 max-h-64 overflow-y-auto">
             {props.networks.map((n) => (
               <Tick
@@ -232,7 +239,7 @@ function OutpostForm(props: { outpost: Outpost | null; networks: Network[]; clos
           {wrong("networks") && <p className="text-[13px] text-error">{wrong("networks")}</p>}
         </fieldset>
         {rest}
-        <FormFoot close={props.close} save={props.outpost ? "Save" : "Make it"} />
+        <FormFoot close={props.close} save={props.outpost ? t("Save") : t("Make it")} />
       </form>
     </Dialog>
   );

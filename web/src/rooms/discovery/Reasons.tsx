@@ -7,6 +7,7 @@ import { useDial } from "../../parts/dial";
 import { iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { sayRefused } from "../../parts/refusal";
+import { t } from "../../words";
 import { TrialForm } from "./TrialForm";
 
 type Run = Schemas["RunOut"];
@@ -32,7 +33,7 @@ export function Reasons({ run, reasons }: { run: Run; reasons: Reason[] }) {
       await queries.invalidateQueries(under("runs"));
       await queries.invalidateQueries(under("sweeps"));
     } catch (error) {
-      sayRefused(error, "It could not be done.");
+      sayRefused(error, t("It could not be done."));
     }
   };
   const again = (r: Reason) =>
@@ -43,7 +44,7 @@ export function Reasons({ run, reasons }: { run: Run; reasons: Reason[] }) {
           body: { addresses: r.addresses },
         }),
       ),
-      `${plural(r.count, "address", "addresses")} will be read again.`,
+      t("{{addresses}} will be read again.", { addresses: plural(r.count, "address", "addresses") }),
     );
   const exclude = (r: Reason) =>
     act(
@@ -53,11 +54,14 @@ export function Reasons({ run, reasons }: { run: Run; reasons: Reason[] }) {
           body: { addresses: r.addresses },
         }),
       ),
-      `${plural(r.count, "address", "addresses")} left out of “${run.name}” from now on; the audit trail can undo it.`,
+      t("{{addresses}} left out of “{{name}}” from now on; the audit trail can undo it.", {
+        addresses: plural(r.count, "address", "addresses"),
+        name: run.name,
+      }),
     );
   const credential = credentials.data?.find((c) => c.id === tried?.credential);
   return (
-    <section className="sheet mb-3" aria-label="Reasons">
+    <section className="sheet mb-3" aria-label={t("Reasons")}>
       <ul>
         {reasons.slice(0, all ? undefined : SHOWN).map((r) => (
           <li
@@ -72,17 +76,17 @@ export function Reasons({ run, reasons }: { run: Run; reasons: Reason[] }) {
               <span className="col-start-2 flex gap-3 whitespace-nowrap md:col-start-3">
                 {r.credential !== null && (
                   <button type="button" className="link-quiet font-semibold" onClick={() => setTried(r)}>
-                    Try it
+                    {t("Try it")}
                   </button>
                 )}
                 {ended && (
                   <button type="button" className="link-quiet font-semibold" onClick={() => again(r)}>
-                    Read again
+                    {t("Read again")}
                   </button>
                 )}
                 {mayPlan && (
                   <button type="button" className="link-quiet font-semibold" onClick={() => exclude(r)}>
-                    Leave out
+                    {t("Leave out")}
                   </button>
                 )}
               </span>
@@ -96,7 +100,7 @@ export function Reasons({ run, reasons }: { run: Run; reasons: Reason[] }) {
           className="link-quiet px-3.5 py-2 text-[13px] font-semibold"
           onClick={() => setAll(!all)}
         >
-          {all ? "Fewer" : `${reasons.length - SHOWN} more reasons`}
+          {all ? t("Fewer") : t("{{reasons}} more reasons", { reasons: reasons.length - SHOWN })}
         </button>
       )}
       {tried && credential && (
@@ -117,9 +121,9 @@ export function Compared({ compared }: { compared: Schemas["ComparedOut"] }) {
   const when = compared.ended_at ? moment(iso(compared.ended_at)) : "";
   return (
     <p className="pb-2 text-[13px]">
-      <span className="dim">Against the run of {when}: </span>
+      <span className="dim">{t("Against the run of {{when}}:", { when })} </span>
       {changes.length === 0
-        ? "nothing came, went, or was read better or worse."
+        ? t("nothing came, went, or was read better or worse.")
         : changes.map(([what, addresses], i) => (
             <span key={what} title={addresses.join(", ")}>
               {i > 0 && " · "}

@@ -10,6 +10,7 @@ import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
 import { Copied, Sheet, Withdraw } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 type Scripts = Schemas["ScriptsOut"];
 
@@ -21,11 +22,11 @@ export function Reporters() {
   return (
     <Sheet
       id="reporters"
-      title="Reporters"
-      hint="for computers that no sweep reaches"
+      title={t("Reporters")}
+      hint={t("for computers that no sweep reaches")}
       actions={
         <button type="button" className="btn btn-sm" onClick={() => setMaking(true)}>
-          New enrolment
+          {t("New enrolment")}
         </button>
       }
     >
@@ -33,32 +34,32 @@ export function Reporters() {
       {held.data && held.data.length > 0 && (
         <Table
           list="reporters"
-          label="Reporters"
+          label={t("Reporters")}
           rows={held.data}
           rowKey={(e) => e.id}
           columns={[
             {
               key: "enrolment",
-              label: "Enrolment",
+              label: t("Enrolment"),
               of: (e) => e.name,
               cell: (e) => (
                 <>
-                  {e.name} {e.withdrawn && <span className="tag">withdrawn</span>}
+                  {e.name} {e.withdrawn && <span className="tag">{t("withdrawn")}</span>}
                 </>
               ),
             },
             {
               key: "computers",
-              label: "Computers",
+              label: t("Computers"),
               of: (e) => e.reporters,
               cell: (e) => count(e.reporters),
               num: true,
             },
             {
               key: "last_report",
-              label: "Last report",
+              label: t("Last report"),
               of: (e) => e.last_seen && iso(e.last_seen),
-              cell: (e) => (e.last_seen ? agoWords(iso(e.last_seen)) : "none yet"),
+              cell: (e) => (e.last_seen ? agoWords(iso(e.last_seen)) : t("none yet")),
               className: "dim",
             },
             {
@@ -67,9 +68,9 @@ export function Reporters() {
               cell: (e) =>
                 !e.withdrawn && (
                   <Withdraw
-                    what="reporters"
+                    what={t("reporters")}
                     name={e.name}
-                    then="Computers that report by it are refused from then on."
+                    then={t("Computers that report by it are refused from then on.")}
                     call={() =>
                       ok(
                         client.DELETE("/api/reporters/enrolments/{number}", {
@@ -86,7 +87,7 @@ export function Reporters() {
       )}
       {held.data?.length === 0 && (
         <p className="dim px-3.5 pb-3 text-[13px]">
-          None yet. A reporter is one script: it reads what a sweep would read and sends it here.
+          {t("None yet. A reporter is one script: it reads what a sweep would read and sends it here.")}
         </p>
       )}
       {making && (
@@ -114,31 +115,38 @@ function NewEnrolment({ close }: { close: () => void }) {
   });
   if (!made)
     return (
-      <Dialog title="New enrolment" close={close}>
+      <Dialog title={t("New enrolment")} close={close}>
         <form onSubmit={make}>
           <p className="dim mb-3 text-[13px]">
-            The scripts carry a token of this enrolment. One for each group of computers lets you withdraw it
-            for them alone.
+            {t(
+              "The scripts carry a token of this enrolment. One for each group of computers lets you withdraw it for them alone.",
+            )}
           </p>
-          <TextField label="For which computers" required {...field("name")} placeholder="Crew laptops" />
-          <OrganisationChoice label="They belong to" {...field("whose")} wrong={wrong("organisation")} />
+          <TextField
+            label={t("For which computers")}
+            required
+            {...field("name")}
+            placeholder={t("Crew laptops")}
+          />
+          <OrganisationChoice label={t("They belong to")} {...field("whose")} wrong={wrong("organisation")} />
           {rest}
-          <FormFoot close={close} save="Make the scripts" />
+          <FormFoot close={close} save={t("Make the scripts")} />
         </form>
       </Dialog>
     );
   return (
-    <Dialog title={`Reporters for “${made.name}”`} close={close} wide>
+    <Dialog title={t("Reporters for “{{name}}”", { name: made.name })} close={close} wide>
       <p className="mb-3 text-[13px]">
-        The token is in the scripts and is shown nowhere else: download them now. They read only, send over
-        the address you see Tarn at, and send again what Tarn missed.
+        {t(
+          "The token is in the scripts and is shown nowhere else: download them now. They read only, send over the address you see Tarn at, and send again what Tarn missed.",
+        )}
       </p>
       <Script
-        title="Linux and other systems with Python 3"
+        title={t("Linux and other systems with Python 3")}
         file="tarn-reporter.py"
         text={made.posix}
         commands={[
-          ["by hand", "sudo python3 tarn-reporter.py"],
+          [t("by hand"), "sudo python3 tarn-reporter.py"],
           [
             "every day",
             "sudo install -m 700 tarn-reporter.py /opt/tarn-reporter.py && echo '17 12 * * * root python3 /opt/tarn-reporter.py' | sudo tee /etc/cron.d/tarn-reporter",
@@ -147,7 +155,7 @@ function NewEnrolment({ close }: { close: () => void }) {
         ]}
       />
       <Script
-        title="Windows"
+        title={t("Windows")}
         file="tarn-reporter.ps1"
         text={made.powershell}
         commands={[
@@ -164,7 +172,7 @@ function NewEnrolment({ close }: { close: () => void }) {
       <div className="mt-3 flex">
         <span className="flex-1" />
         <button type="button" className="btn btn-primary" onClick={close}>
-          Done
+          {t("Done")}
         </button>
       </div>
     </Dialog>
@@ -178,7 +186,7 @@ function Script(props: { title: string; file: string; text: string; commands: [s
       <div className="flex items-baseline gap-3">
         <h3 className="text-[14px] font-semibold">{props.title}</h3>
         <a href={url} download={props.file} className="link-quiet font-semibold">
-          Download {props.file}
+          {t("Download {{file}}", { file: props.file })}
         </a>
       </div>
       {props.commands.map(([how, command]) => (

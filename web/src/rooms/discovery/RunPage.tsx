@@ -10,6 +10,7 @@ import { useMay } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
 import { sayRefused } from "../../parts/refusal";
 import { Table } from "../../parts/table/Table";
+import { LOCALE, t } from "../../words";
 import { Compared, Reasons } from "./Reasons";
 import { Glyph, TideGrid, TideLegend } from "./TideGrid";
 import { useRun } from "./useRun";
@@ -38,7 +39,7 @@ export function RunPage() {
   const { page, broken } = useRun(id);
   const [outcome, setOutcome] = useState<string | null>(null);
   const grids = useMemo(() => byNetwork(page.data?.addresses ?? [], page.data?.networks ?? []), [page.data]);
-  if (page.error || !page.data) return <Unanswered asked={page} what="Opening the run …" />;
+  if (page.error || !page.data) return <Unanswered asked={page} what={t("Opening the run …")} />;
   const { run, addresses, reasons, compared } = page.data;
   const notFull = addresses.filter(
     (a) => !["waiting", "fully read", "no answer", "left out"].includes(a.outcome),
@@ -67,8 +68,10 @@ export function RunPage() {
                 {i + 1} {capital(s.name)}
               </b>{" "}
               <span className="dim tabular-nums">
-                {s.past === s.total ? "done" : `${count(s.past)} of ${count(s.total)}`}
-                {s.inside > 0 ? `, ${s.inside} being looked at` : ""}
+                {s.past === s.total
+                  ? t("done")
+                  : t("{{past}} of {{total}}", { past: count(s.past), total: count(s.total) })}
+                {s.inside > 0 ? t(", {{inside}} being looked at", { inside: s.inside }) : ""}
               </span>
             </p>
           </li>
@@ -82,9 +85,9 @@ export function RunPage() {
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1 py-2.5">
         <TideLegend />
       </div>
-      <div className="flex flex-wrap gap-1.5 pb-2" role="group" aria-label="Outcomes">
+      <div className="flex flex-wrap gap-1.5 pb-2" role="group" aria-label={t("Outcomes")}>
         <OutcomeChip
-          label="needs a look"
+          label={t("needs a look")}
           n={notFull.length}
           on={outcome === null}
           pick={() => setOutcome(null)}
@@ -143,7 +146,7 @@ function RunHead({ run, broken }: { run: Run; broken: boolean }) {
       );
       await queries.invalidateQueries(under("runs"));
     } catch (error) {
-      sayRefused(error, "It could not be asked.");
+      sayRefused(error, t("It could not be asked."));
     }
   };
   const again = async () => {
@@ -153,7 +156,7 @@ function RunHead({ run, broken }: { run: Run; broken: boolean }) {
       );
       await navigate({ to: "/discovery/runs/$run", params: { run: String(next.id) }, search: {} });
     } catch (error) {
-      sayRefused(error, "It could not be started.");
+      sayRefused(error, t("It could not be started."));
     }
   };
   return (
@@ -161,19 +164,32 @@ function RunHead({ run, broken }: { run: Run; broken: boolean }) {
       <h1>{run.name}</h1>
       <span className={`tag ${STATE_TONES[run.state] ?? ""}`}>
         {run.state}
-        {run.wish ? `, asked to ${run.wish}` : ""}
+        {run.wish ? t(", asked to {{wish}}", { wish: run.wish }) : ""}
       </span>
       <span className="dim text-[13.5px] tabular-nums" role="status">
-        {run.started_at ? `started ${moment(iso(run.started_at))} · ` : ""}
-        {count(run.done)} of {plural(run.total, "address", "addresses")}
-        {run.seconds > 0 ? ` · ${duration(run.seconds)} · ${run.rate.toLocaleString("en-GB")} a second` : ""}
-        {run.remaining_seconds ? ` · about ${duration(run.remaining_seconds)} left` : ""}
+        {t("{{which}}{{done}} of {{addresses}}{{which2}}{{which3}}", {
+          which: run.started_at
+            ? t("started {{started_at}} · ", { started_at: moment(iso(run.started_at)) })
+            : "",
+          done: count(run.done),
+          addresses: plural(run.total, "address", "addresses"),
+          which2:
+            run.seconds > 0
+              ? t(" · {{seconds}} · {{rate}} a second", {
+                  seconds: duration(run.seconds),
+                  rate: run.rate.toLocaleString(LOCALE),
+                })
+              : "",
+          which3: run.remaining_seconds
+            ? t(" · about {{remaining_seconds}} left", { remaining_seconds: duration(run.remaining_seconds) })
+            : "",
+        })}
       </span>
-      {broken && <span className="tag warn">the live view is broken off; trying again</span>}
+      {broken && <span className="tag warn">{t("the live view is broken off; trying again")}</span>}
       <span className="flex-1" />
       {ended && (
         <Link to="/discovery/intake" search={{}} className="btn btn-primary btn-sm">
-          Decide at intake
+          {t("Decide at intake")}
         </Link>
       )}
       {maySweep && !past && (
@@ -185,12 +201,12 @@ function RunHead({ run, broken }: { run: Run; broken: boolean }) {
               disabled={run.wish !== ""}
               onClick={() => wish("pause")}
             >
-              Pause
+              {t("Pause")}
             </button>
           )}
           {run.state === "paused" && (
             <button type="button" className="btn btn-primary btn-sm" onClick={() => wish("resume")}>
-              Go on
+              {t("Go on")}
             </button>
           )}
           {!ended && (
@@ -200,12 +216,12 @@ function RunHead({ run, broken }: { run: Run; broken: boolean }) {
               disabled={run.wish === "stop"}
               onClick={() => wish("stop")}
             >
-              Stop
+              {t("Stop")}
             </button>
           )}
           {ended && (
             <button type="button" className="btn btn-sm" onClick={again}>
-              Run again
+              {t("Run again")}
             </button>
           )}
         </>
@@ -233,13 +249,13 @@ function Outcomes({ rows, run }: { rows: Address[]; run: Run }) {
       );
       await queries.invalidateQueries(under("runs"));
     } catch (error) {
-      sayRefused(error, "It could not be asked.");
+      sayRefused(error, t("It could not be asked."));
     }
   };
   if (rows.length === 0) {
     return (
       <p className="sheet dim px-4 py-5 text-[13px]">
-        {ended ? "Every address that answered was fully read." : "Nothing needs a look yet."}
+        {ended ? t("Every address that answered was fully read.") : t("Nothing needs a look yet.")}
       </p>
     );
   }
@@ -247,30 +263,34 @@ function Outcomes({ rows, run }: { rows: Address[]; run: Run }) {
     <div className="sheet overflow-x-auto">
       <Table
         list="run-page"
-        label="Addresses of the run"
+        label={t("Addresses of the run")}
         rows={rows}
         rowKey={(a) => a.address}
         columns={[
           {
             key: "address",
-            label: "Address",
+            label: t("Address"),
             of: (a) => a.address,
             cell: (a) => (
               <>
                 <span className="mono">{a.address}</span>
-                {a.outpost && <span className="faint block text-[12px]">by {a.outpost}</span>}
+                {a.outpost && (
+                  <span className="faint block text-[12px]">
+                    {t("by {{outpost}}", { outpost: a.outpost })}
+                  </span>
+                )}
               </>
             ),
             className: "whitespace-nowrap",
           },
           {
             key: "taken_for",
-            label: "Taken for",
+            label: t("Taken for"),
             of: (a) => a.taken_for,
             cell: (a) =>
               a.asset_id ? (
                 <DeviceLink asset={a.asset_id} className="link-quiet">
-                  {a.taken_for || "an asset"}
+                  {a.taken_for || t("an asset")}
                 </DeviceLink>
               ) : (
                 a.taken_for
@@ -279,13 +299,13 @@ function Outcomes({ rows, run }: { rows: Address[]; run: Run }) {
           },
           {
             key: "got_as_far_as",
-            label: "Got as far as",
+            label: t("Got as far as"),
             of: (a) => a.outcome,
             cell: (a) => <span className={`tag ${TONES[a.outcome] ?? ""}`}>{a.outcome}</span>,
           },
           {
             key: "why_it_stopped_and_what_would_mend_it",
-            label: "Why it stopped, and what would mend it",
+            label: t("Why it stopped, and what would mend it"),
             of: (a) => [a.reason, a.remedy].filter(Boolean).join(" "),
             cell: (a) => (
               <>
@@ -302,7 +322,7 @@ function Outcomes({ rows, run }: { rows: Address[]; run: Run }) {
               a.outcome !== "left out" &&
               a.outcome !== "waiting" && (
                 <button type="button" className="link-quiet font-semibold" onClick={() => again(a.address)}>
-                  Read again
+                  {t("Read again")}
                 </button>
               ),
             className: "text-right whitespace-nowrap",

@@ -12,6 +12,7 @@ import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Schedule } from "../../parts/Schedule";
 import { SettingField, usual } from "../../parts/SettingField";
+import { t } from "../../words";
 import { DirectoryPick } from "./DirectoryPick";
 import { type Fields, MappingTable } from "./MappingTable";
 import { Syncs, TestResult } from "./SourceResults";
@@ -23,9 +24,9 @@ type Choices = Schemas["ChoicesOut"];
 type Kind = Schemas["SourceKindOut"];
 
 const GONE: [string, string][] = [
-  ["keep", "keep them as they are"],
-  ["mark", "mark them as missing"],
-  ["retire", "retire them after some days"],
+  ["keep", t("keep them as they are")],
+  ["mark", t("mark them as missing")],
+  ["retire", t("retire them after some days")],
 ];
 /** One other system: how it is asked, a test that stores nothing, and what its syncs brought. */
 export function SourcePage() {
@@ -49,7 +50,7 @@ export function SourcePage() {
       </div>
     );
   }
-  if (!choices.data || (!fresh && !page.data)) return <Waiting what="Opening the source …" />;
+  if (!choices.data || (!fresh && !page.data)) return <Waiting what={t("Opening the source …")} />;
   return (
     <Opened
       key={`${text}-${page.data?.source.version ?? 0}`}
@@ -107,7 +108,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
             client.PUT("/api/sources/{number}", { params: { path: { number: source.id } }, body: body() }),
           )
         : await ok(client.POST("/api/sources", { body: body() }));
-      toast.success(`“${values.name}” is saved.`);
+      toast.success(t("“{{name}}” is saved.", { name: values.name }));
       await queries.invalidateQueries(under("sources"));
       queries.setQueryData(
         asks("/api/sources/{number}", { params: { path: { number: saved.source.id } } }).queryKey,
@@ -130,39 +131,43 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
   return (
     <div className="mx-auto w-full max-w-[1440px] px-4 pb-10">
       <div className="flex flex-wrap items-center gap-3 py-3.5">
-        <h1>{source ? source.name : "New source"}</h1>
+        <h1>{source ? source.name : t("New source")}</h1>
         <span className="dim text-[13.5px]">
           {source
-            ? `${capital(source.kind)} · knows ${plural(source.devices, "device")}${source.missing ? ` · ${source.missing} no longer there` : ""}`
-            : "Another system that knows devices or people."}
+            ? t("{{kind}} · knows {{devices}}{{which}}", {
+                kind: capital(source.kind),
+                devices: plural(source.devices, "device"),
+                which: source.missing ? t(" · {{missing}} no longer there", { missing: source.missing }) : "",
+              })
+            : t("Another system that knows devices or people.")}
         </span>
         <span className="flex-1" />
         <Link to="/discovery" search={{}} className="btn btn-sm">
-          Discovery
+          {t("Discovery")}
         </Link>
         {mayPlan && (
           <>
             <button type="button" className="btn btn-sm" disabled={busy} onClick={tryIt}>
-              Test
+              {t("Test")}
             </button>
             <button type="button" className="btn btn-sm" disabled={busy} onClick={save}>
-              Save
+              {t("Save")}
             </button>
           </>
         )}
         {source && maySweep && (
           <button type="button" className="btn btn-primary btn-sm" disabled={busy} onClick={sync}>
-            Sync now
+            {t("Sync now")}
           </button>
         )}
       </div>
       {rest}
       <div className="grid items-start gap-3 lg:grid-cols-[1fr_1fr]">
-        <section className="sheet px-4 py-3" aria-label="How it is asked">
+        <section className="sheet px-4 py-3" aria-label={t("How it is asked")}>
           <div className="grid gap-x-4 sm:grid-cols-2">
-            <TextField label="Name" required {...field("name")} />
+            <TextField label={t("Name")} required {...field("name")} />
             <Choice
-              label="Kind"
+              label={t("Kind")}
               value={values.kind}
               set={(name) => {
                 set({ kind: name, credential: "" });
@@ -174,16 +179,16 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
             />
             {kind.protocol !== "" && (
               <Choice
-                label="Credential"
+                label={t("Credential")}
                 {...field("credential")}
                 options={[
-                  ["", kind.must ? "choose one" : "none"],
+                  ["", kind.must ? t("choose one") : "none"],
                   ...offered.map((c) => [String(c.id), c.name] as const),
                 ]}
               />
             )}
             <Choice
-              label="Route"
+              label={t("Route")}
               {...field("route")}
               options={[
                 ["direct", "direct"],
@@ -192,10 +197,10 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
             />
             {kind.mapped && (
               <Choice
-                label="Start from a mapping"
+                label={t("Start from a mapping")}
                 value=""
                 set={(name) => name && set({ settings: kind.prepared[name] ?? {} })}
-                options={[["", "as it stands"], ...Object.keys(kind.prepared).map((n) => [n, n] as const)]}
+                options={[["", t("as it stands")], ...Object.keys(kind.prepared).map((n) => [n, n] as const)]}
               />
             )}
             {kind.form.map((one) => (
@@ -207,21 +212,21 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
                 wrong={wrong(`settings.${one.name}`)}
               />
             ))}
-            <OrganisationChoice label="Its devices belong to" {...field("organisation")} />
+            <OrganisationChoice label={t("Its devices belong to")} {...field("organisation")} />
             <Schedule
-              label="Syncs"
-              none="by hand"
+              label={t("Syncs")}
+              none={t("by hand")}
               rule={values.schedule}
               set={(schedule) => set({ schedule })}
               wrong={wrong("schedule")}
               hint={source?.schedule_words}
             />
-            <Choice label="Devices it no longer knows" {...field("gone")} options={GONE} />
+            <Choice label={t("Devices it no longer knows")} {...field("gone")} options={GONE} />
             {values.gone === "retire" && (
-              <TextField label="After days" type="number" {...field("gone_days")} />
+              <TextField label={t("After days")} type="number" {...field("gone_days")} />
             )}
             <TextField
-              label="Ask before more than so many percent count as gone"
+              label={t("Ask before more than so many percent count as gone")}
               type="number"
               {...field("loss_share")}
             />
@@ -242,7 +247,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
           {source && <Syncs syncs={syncs} source={source} />}
           {!test && !source && (
             <p className="sheet dim px-4 py-5 text-[13px]">
-              Describe how it is asked, then test: a sample is shown and nothing is stored.
+              {t("Describe how it is asked, then test: a sample is shown and nothing is stored.")}
             </p>
           )}
         </div>

@@ -4,6 +4,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { count, duration, iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
+import { t } from "../../words";
 
 type Sync = Schemas["SyncOut"];
 type Source = Schemas["SourceOut"];
@@ -15,7 +16,7 @@ export function TestResult({ test }: { test: Test }) {
   return (
     <section className="sheet min-w-0 overflow-hidden" aria-labelledby="test-title">
       <h2 id="test-title" className="dim px-3.5 pt-2.5 pb-1.5 text-[12px] font-semibold">
-        What it would bring
+        {t("What it would bring")}
       </h2>
       {test.problem ? (
         <p role="alert" className="px-3.5 pb-3 text-[13px]">
@@ -23,8 +24,11 @@ export function TestResult({ test }: { test: Test }) {
         </p>
       ) : (
         <p className="px-3.5 pb-2 text-[13px]" role="status">
-          {plural(test.found, "device")} in {test.took_ms} ms; nothing was stored. The first{" "}
-          {test.sample.length}:
+          {t("{{devices}} in {{took_ms}} ms; nothing was stored. The first {{sample}}:", {
+            devices: plural(test.found, "device"),
+            took_ms: test.took_ms,
+            sample: test.sample.length,
+          })}
         </p>
       )}
       {test.faults.length > 0 && (
@@ -41,7 +45,7 @@ export function TestResult({ test }: { test: Test }) {
           <table className="grid-table">
             <thead>
               <tr>
-                <th>Called</th>
+                <th>{t("Called")}</th>
                 {columns.map((c) => (
                   <th key={c}>{c.replace(/_/g, " ")}</th>
                 ))}
@@ -71,18 +75,18 @@ export function Syncs({ syncs, source }: { syncs: Sync[]; source: Source }) {
   return (
     <section className="sheet" aria-labelledby="syncs-title">
       <h2 id="syncs-title" className="dim px-3.5 pt-2.5 pb-1.5 text-[12px] font-semibold">
-        Syncs
+        {t("Syncs")}
       </h2>
-      {syncs.length === 0 && <p className="dim px-3.5 pb-3 text-[13px]">None yet.</p>}
+      {syncs.length === 0 && <p className="dim px-3.5 pb-3 text-[13px]">{t("None yet.")}</p>}
       <ul>
         {syncs.map((s) => (
           <li key={s.id} className="border-t border-base-300 px-3.5 py-2 text-[13px]">
             <span className={`tag ${s.state === "done" ? "ok" : s.state === "failed" ? "bad" : "note"}`}>
-              {s.state === "part" ? "not complete" : s.state}
+              {s.state === "part" ? t("not complete") : s.state}
             </span>{" "}
             {moment(iso(s.made_at))}
             {s.ended_at ? ` · ${duration(s.ended_at - s.made_at)}` : ""}
-            {s.since ? " · only what had changed" : ""}
+            {s.since ? t(" · only what had changed") : ""}
             {" · "}
             {Object.entries(s.counts)
               .map(([what, n]) => `${count(n)} ${what}`)
@@ -91,7 +95,9 @@ export function Syncs({ syncs, source }: { syncs: Sync[]; source: Source }) {
             {s.message && <p className="font-semibold text-error">{s.message}</p>}
             {s.faults.length > 0 && (
               <details>
-                <summary className="dim">{plural(s.faults.length, "value")} could not be read</summary>
+                <summary className="dim">
+                  {t("{{values}} could not be read", { values: plural(s.faults.length, "value") })}
+                </summary>
                 <ul>
                   {s.faults.map((f) => (
                     <li key={`${f.key}${f.says}`}>
@@ -109,9 +115,9 @@ export function Syncs({ syncs, source }: { syncs: Sync[]; source: Source }) {
 }
 
 const THEN: Record<string, string> = {
-  keep: "They stay as they are and are shown as no longer there.",
-  mark: "They are marked as missing.",
-  retire: "They are retired once they have been missing for the days set here.",
+  keep: t("They stay as they are and are shown as no longer there."),
+  mark: t("They are marked as missing."),
+  retire: t("They are retired once they have been missing for the days set here."),
 };
 
 /** More is missing than this source may lose by itself: what it is, and what a yes would do. */
@@ -129,18 +135,27 @@ function Loss({ sync, source }: { sync: Sync; source: Source }) {
   return (
     <div className="mt-1 rounded border border-warning px-3 py-2">
       <p className="font-semibold">
-        It names {count(devices)} of {plural(of, "device")}
-        {people_of > 0 && ` and ${count(people)} of ${plural(people_of, "person", "people")}`} no longer. That
-        is more than {source.loss_share} %, so nothing was done about it.
+        {t("It names {{devices}} of {{devices2}}", {
+          devices: count(devices),
+          devices2: plural(of, "device"),
+        })}
+        {people_of > 0 &&
+          t(" and {{people}} of {{people2}}", {
+            people: count(people),
+            people2: plural(people_of, "person", "people"),
+          })}{" "}
+        {t("no longer. That is more than {{loss_share}} %, so nothing was done about it.", {
+          loss_share: source.loss_share,
+        })}
       </p>
       <p className="dim">
-        If the other side really dropped them, say so. {THEN[source.gone]}
-        {people > 0 && " The people count as having left."}
+        {t("If the other side really dropped them, say so.")} {THEN[source.gone]}
+        {people > 0 && t(" The people count as having left.")}
       </p>
       {rest}
       {mayPlan && (
         <button type="button" className="btn btn-sm mt-1.5" onClick={accept}>
-          They are gone
+          {t("They are gone")}
         </button>
       )}
     </div>

@@ -6,6 +6,7 @@ import { count, iso, moment, plural } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 /** A small table of the sources, for the room's first page. */
 export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
@@ -14,13 +15,13 @@ export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
   return (
     <Sheet
       id="sources"
-      title="Other systems"
+      title={t("Other systems")}
       className="mt-5"
       actions={
         mayPlan && (
           <>
             <Link to="/discovery/imports" search={{}} className="btn btn-sm">
-              From a file
+              {t("From a file")}
             </Link>
             <Link
               to="/discovery/sources/$source"
@@ -28,7 +29,7 @@ export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
               search={{}}
               className="btn btn-sm"
             >
-              New source
+              {t("New source")}
             </Link>
           </>
         )
@@ -37,13 +38,13 @@ export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
       {failed && <Problem error={failed} />}
       <Table
         list="sources-table"
-        label="Other systems"
+        label={t("Other systems")}
         rows={sources.data ?? []}
         rowKey={(s) => s.id}
         columns={[
           {
             key: "name",
-            label: "Name",
+            label: t("Name"),
             of: (s) => s.name,
             cell: (s) => (
               <Link
@@ -56,10 +57,10 @@ export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
               </Link>
             ),
           },
-          { key: "kind", label: "Kind", of: (s) => s.kind },
+          { key: "kind", label: t("Kind"), of: (s) => s.kind },
           {
             key: "devices",
-            label: "Devices",
+            label: t("Devices"),
             of: (s) => (s.kind === "people" ? (s.last_sync?.counts.people ?? 0) : s.devices),
             cell: (s) =>
               s.kind === "people"
@@ -69,22 +70,22 @@ export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
           },
           {
             key: "no_longer_there",
-            label: "No longer there",
+            label: t("No longer there"),
             of: (s) => s.missing,
             cell: (s) => s.missing || "",
             num: true,
           },
           {
             key: "last_sync",
-            label: "Last sync",
+            label: t("Last sync"),
             of: (s) => s.last_sync && iso(s.last_sync.made_at),
             cell: (s) =>
               s.last_sync ? `${s.last_sync.state}, ${moment(iso(s.last_sync.made_at))}` : "never",
           },
           {
             key: "starts",
-            label: "Starts",
-            of: (s) => s.schedule_words || "by hand",
+            label: t("Starts"),
+            of: (s) => s.schedule_words || t("by hand"),
 
             className: "dim",
           },
@@ -92,7 +93,7 @@ export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
       />
       {sources.data?.length === 0 && (
         <p className="dim px-3.5 py-3 text-[13px]">
-          None yet: a directory, device management or another inventory can say what it knows.
+          {t("None yet: a directory, device management or another inventory can say what it knows.")}
         </p>
       )}
     </Sheet>

@@ -9,6 +9,7 @@ import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Schedule } from "../../parts/Schedule";
+import { t } from "../../words";
 
 type Sweep = Schemas["SweepOut"];
 type Credential = Schemas["CredentialOut"];
@@ -16,8 +17,8 @@ type Credential = Schemas["CredentialOut"];
 const PROTOCOLS: [string, string][] = [
   ["snmp", "SNMP"],
   ["ssh", "SSH"],
-  ["winrm", "WinRM"],
-  ["tls", "TLS certificates"],
+  ["winrm", t("WinRM")],
+  ["tls", t("TLS certificates")],
 ];
 
 const SIGN_INS = new Set(["snmp-v1", "snmp-v2c", "snmp-v3", "ssh", "winrm"]);
@@ -95,38 +96,43 @@ export function SweepForm({
     };
     if (sweep) await ok(client.PUT("/api/sweeps/{number}", { params: { path: { number: sweep.id } }, body }));
     else await ok(client.POST("/api/sweeps", { body }));
-    await done(`“${v.name}” is saved.`);
+    await done(t("“{{name}}” is saved.", { name: v.name }));
   });
   const drop = async () => {
-    if (!sweep || !window.confirm(`Drop “${sweep.name}” and its runs? What it brought stays. This is final.`))
+    if (
+      !sweep ||
+      !window.confirm(
+        t("Drop “{{name}}” and its runs? What it brought stays. This is final.", { name: sweep.name }),
+      )
+    )
       return;
     await attempt(async () => {
       await ok(client.DELETE("/api/sweeps/{number}", { params: { path: { number: sweep.id } } }));
-      await done(`“${sweep.name}” is dropped.`);
+      await done(t("“{{name}}” is dropped.", { name: sweep.name }));
     });
   };
   const toggle = <T,>(list: T[], item: T) =>
     list.includes(item) ? list.filter((x) => x !== item) : [...list, item];
   return (
-    <Dialog title={sweep ? `Change “${sweep.name}”` : "New sweep"} close={close} wide>
+    <Dialog title={sweep ? t("Change “{{name}}”", { name: sweep.name }) : t("New sweep")} close={close} wide>
       <form onSubmit={save}>
         <div className="grid gap-x-4 sm:grid-cols-2">
           <TextField
-            label="Name"
+            label={t("Name")}
             required
             {...field("name")}
-            hint="It stands beside every value the sweep brings."
+            hint={t("It stands beside every value the sweep brings.")}
           />
           <OrganisationChoice
-            label="Made for"
+            label={t("Made for")}
             {...field("organisation")}
             wrong={faultOf("organisation")}
-            hint="What it finds belongs to them."
+            hint={t("What it finds belongs to them.")}
           />
         </div>
         <div className="grid gap-x-4 sm:grid-cols-2">
           <TextField
-            label="Ranges"
+            label={t("Ranges")}
             mono
             rows={4}
             required
@@ -134,22 +140,27 @@ export function SweepForm({
             wrong={faultOf("ranges")}
             hint={
               check.data
-                ? `${plural(check.data.probe, "address", "addresses")} from ${check.data.first} to ${check.data.last}, ${count(check.data.left_out)} left out`
-                : "One a line: 10.60.4.0/24, 10.60.5.20-10.60.5.90, or an address."
+                ? t("{{addresses}} from {{first}} to {{last}}, {{left_out}} left out", {
+                    addresses: plural(check.data.probe, "address", "addresses"),
+                    first: check.data.first,
+                    last: check.data.last,
+                    left_out: count(check.data.left_out),
+                  })
+                : t("One a line: 10.60.4.0/24, 10.60.5.20-10.60.5.90, or an address.")
             }
           />
           <TextField
-            label="Exclusions"
+            label={t("Exclusions")}
             mono
             rows={4}
             {...field("exclusions")}
             wrong={faultOf("exclusions")}
-            hint="They always win. Networks marked “never probe” are left out anyway."
+            hint={t("They always win. Networks marked “never probe” are left out anyway.")}
           />
         </div>
         <div className="grid gap-x-4 sm:grid-cols-2">
           <fieldset className="mb-3">
-            <legend className="mb-1 text-[13px] font-semibold">Credentials it may use</legend>
+            <legend className="mb-1 text-[13px] font-semibold">{t("Credentials it may use")}</legend>
             {offered.map((c) => (
               <label key={c.id} className="flex items-center gap-2 py-0.5 text-[13px]">
                 <input
@@ -163,12 +174,12 @@ export function SweepForm({
             ))}
             {offered.length === 0 && (
               <p className="dim text-[13px]">
-                None is stored for these devices yet; say whom the sweep is made for.
+                {t("None is stored for these devices yet; say whom the sweep is made for.")}
               </p>
             )}
           </fieldset>
           <fieldset className="mb-3">
-            <legend className="mb-1 text-[13px] font-semibold">Protocols</legend>
+            <legend className="mb-1 text-[13px] font-semibold">{t("Protocols")}</legend>
             {PROTOCOLS.map(([key, label]) => (
               <label key={key} className="flex items-center gap-2 py-0.5 text-[13px]">
                 <input
@@ -184,17 +195,17 @@ export function SweepForm({
         </div>
         <div className="grid gap-x-4 sm:grid-cols-3">
           <Choice
-            label="Route"
+            label={t("Route")}
             {...field("route")}
-            hint="The lab is the simulated network."
+            hint={t("The lab is the simulated network.")}
             options={[
               ["direct", "direct"],
               ["lab", "lab"],
             ]}
           />
-          <TextField label="Devices at once" {...number("at_once")} least={1} most={1024} />
+          <TextField label={t("Devices at once")} {...number("at_once")} least={1} most={1024} />
           <TextField
-            label="Wait for an answer, seconds"
+            label={t("Wait for an answer, seconds")}
             {...number("patience")}
             least={0.1}
             most={30}
@@ -204,14 +215,14 @@ export function SweepForm({
         <div className="grid gap-x-4 sm:grid-cols-3">
           <div className="sm:col-span-2">
             <Schedule
-              label="Starts"
-              none="by hand"
+              label={t("Starts")}
+              none={t("by hand")}
               rule={v.schedule}
               set={(schedule) => set({ schedule })}
               wrong={wrong("schedule")}
             />
           </div>
-          <TextField label="Stop after, minutes" type="number" {...field("minutes")} />
+          <TextField label={t("Stop after, minutes")} type="number" {...field("minutes")} />
         </div>
         {rest}
         <FormFoot close={close} drop={sweep ? drop : undefined} />

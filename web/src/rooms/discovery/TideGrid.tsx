@@ -1,17 +1,18 @@
 import { useNavigate } from "@tanstack/react-router";
 import type { Schemas } from "../../api/client";
+import { t } from "../../words";
 
 type Address = Schemas["AddressOut"];
 
 /** How each outcome is drawn: the glyph tells it as well as the colour. */
 export const OUTCOMES: [string, string][] = [
   ["waiting", "waiting"],
-  ["no answer", "no answer"],
+  ["no answer", t("no answer")],
   ["answered", "answered"],
   ["recognised", "recognised"],
-  ["part read", "part read"],
-  ["fully read", "fully read"],
-  ["left out", "left out"],
+  ["part read", t("part read")],
+  ["fully read", t("fully read")],
+  ["left out", t("left out")],
 ];
 
 export function Glyph({ outcome }: { outcome: string }) {
@@ -82,13 +83,16 @@ export function TideGrid({ range, name, addresses }: Props) {
       <h2 className="mb-2 flex items-baseline gap-2.5 text-[13.5px]">
         <span className="mono font-semibold">{range}</span>
         <span className="dim">{name}</span>
-        <span className="dim ml-auto tabular-nums">{found} found</span>
+        <span className="dim ml-auto tabular-nums">{t("{{found}} found", { found })}</span>
       </h2>
       <svg
         viewBox={`0 0 ${ACROSS * 22 - 2} ${rows * 22 - 2}`}
         className="block w-full"
         role="img"
-        aria-label={`${found} of ${addresses.length} addresses answered; the table below says the same in words`}
+        aria-label={t(
+          "{{found}} of {{addresses}} addresses answered; the table below says the same in words",
+          { found, addresses: addresses.length },
+        )}
       >
         {addresses.map((a, i) => {
           const asset = a.asset_id;
@@ -105,7 +109,7 @@ export function TideGrid({ range, name, addresses }: Props) {
               onKeyDown={() => undefined}
             >
               <title>
-                {`${a.address}${a.taken_for ? `, ${a.taken_for}` : ""}: ${a.outcome}${a.outcome === "waiting" && a.stage ? ", being looked at" : ""}`}
+                {`${a.address}${a.taken_for ? `, ${a.taken_for}` : ""}: ${a.outcome}${a.outcome === "waiting" && a.stage ? t(", being looked at") : ""}`}
               </title>
               <rect width="20" height="20" fill="transparent" />
               <Glyph outcome={a.outcome} />

@@ -5,6 +5,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
+import { t } from "../../words";
 
 type Credential = Schemas["CredentialOut"];
 
@@ -33,16 +34,17 @@ export function TrialForm({
     await navigate({ to: "/discovery/trials/$trial", params: { trial: String(made.id) }, search: {} });
   });
   return (
-    <Dialog title={`Try “${credential.name}”`} close={close}>
+    <Dialog title={t("Try “{{name}}”", { name: credential.name })} close={close}>
       <form onSubmit={start}>
         <p className="dim mb-3 text-[13px]">
-          Eight steps, one after the other, show how far it gets at one device and what is wrong where it
-          stops. Nothing is stored of what is read.
+          {t(
+            "Eight steps, one after the other, show how far it gets at one device and what is wrong where it stops. Nothing is stored of what is read.",
+          )}
         </p>
         <div className="grid grid-cols-2 gap-x-4">
-          <TextField label="Address" mono required {...field("address")} />
+          <TextField label={t("Address")} mono required {...field("address")} />
           <Choice
-            label="Route"
+            label={t("Route")}
             {...field("by")}
             options={[
               ["direct", "direct"],
@@ -53,10 +55,10 @@ export function TrialForm({
           {outposts.data && outposts.data.length > 0 && (
             <div className="col-span-2">
               <Choice
-                label="Tried from"
+                label={t("Tried from")}
                 {...field("from")}
                 options={[
-                  ["", "where the address is reached from"],
+                  ["", t("where the address is reached from")],
                   ...outposts.data.map((o): [string, string] => [String(o.id), o.name]),
                 ]}
                 wrong={wrong("outpost")}
@@ -65,7 +67,7 @@ export function TrialForm({
           )}
         </div>
         {rest}
-        <FormFoot close={close} save="Try it" />
+        <FormFoot close={close} save={t("Try it")} />
       </form>
     </Dialog>
   );

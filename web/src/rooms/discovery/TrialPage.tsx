@@ -8,6 +8,7 @@ import { TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Unanswered } from "../../parts/Problem";
+import { t } from "../../words";
 import { PROTOCOLS, type Protocol } from "./protocols";
 
 type Trial = Schemas["TrialOut"];
@@ -33,7 +34,7 @@ export function TrialPage() {
   const trial = useTrial(Number(text));
   const navigate = useNavigate();
   const [error, setError] = useState<unknown>(null);
-  if (trial.error || !trial.data) return <Unanswered asked={trial} what="Opening the trial …" />;
+  if (trial.error || !trial.data) return <Unanswered asked={trial} what={t("Opening the trial …")} />;
   const held = trial.data;
   const again = async () => {
     try {
@@ -53,37 +54,40 @@ export function TrialPage() {
   return (
     <div className="mx-auto w-full max-w-[1440px] px-4 pb-10">
       <h1 className="pt-3.5">
-        Trying “{held.name}” on <span className="mono text-[17px]">{held.address}</span>
+        {t("Trying “{{name}}” on", { name: held.name })}{" "}
+        <span className="mono text-[17px]">{held.address}</span>
       </h1>
       <p className="dim py-1 text-[13.5px]" role="status">
-        from {held.outpost ? `the outpost “${held.outpost}”` : "this server"} ·{" "}
-        {over
-          ? failed
-            ? `${reached} of 8 steps done when it stopped`
-            : "all steps done: it works"
-          : `${held.steps.length} of 8 steps done`}
+        {t("from {{which}} · {{which2}}", {
+          which: held.outpost ? t("the outpost “{{outpost}}”", { outpost: held.outpost }) : t("this server"),
+          which2: over
+            ? failed
+              ? t("{{reached}} of 8 steps done when it stopped", { reached })
+              : t("all steps done: it works")
+            : t("{{steps}} of 8 steps done", { steps: held.steps.length }),
+        })}
         {over && (
           <>
             {" · "}
             <button type="button" className="link-quiet font-semibold" onClick={again}>
-              try again
+              {t("try again")}
             </button>
             {" · "}
             <Link to="/discovery" search={{}} className="link-quiet font-semibold">
-              all credentials
+              {t("all credentials")}
             </Link>
           </>
         )}
       </p>
       {error !== null && <Problem error={error} />}
       <div className="mt-2 grid items-start gap-3 lg:grid-cols-[2.1fr_1fr]">
-        <ol className="sheet px-4 py-1" aria-label="Steps">
+        <ol className="sheet px-4 py-1" aria-label={t("Steps")}>
           {held.steps.map((s) => (
             <StepRow key={s.step} step={s} />
           ))}
           {!over && (
             <li className="dim flex items-center gap-2 py-3 text-[13px]">
-              <span className="loading loading-dots loading-sm" /> trying …
+              <span className="loading loading-dots loading-sm" /> {t("trying …")}
             </li>
           )}
         </ol>
@@ -94,24 +98,26 @@ export function TrialPage() {
           {over && failed && <Renew trial={held} again={again} />}
           <section className="sheet px-4 py-3" aria-labelledby="used-title">
             <h2 id="used-title" className="dim mb-2 text-[12px] font-semibold">
-              Where this credential is used
+              {t("Where this credential is used")}
             </h2>
             <dl className="grid grid-cols-[1fr_auto] gap-y-1.5 text-[13.5px]">
-              <dt>Devices read with it, last runs</dt>
+              <dt>{t("Devices read with it, last runs")}</dt>
               <dd className="num">{held.read_with}</dd>
-              <dt>refused it in those runs</dt>
+              <dt>{t("refused it in those runs")}</dt>
               <dd className="num">
                 {held.refused > 0 ? <span className="tag bad">{held.refused}</span> : 0}
               </dd>
-              <dt>Sweeps</dt>
-              <dd className="text-right">{held.used_by.join(", ") || "none"}</dd>
-              <dt>Places</dt>
-              <dd className="text-right">{held.places.join(", ") || "all"}</dd>
+              <dt>{t("Sweeps")}</dt>
+              <dd className="text-right">{held.used_by.join(", ") || t("none")}</dd>
+              <dt>{t("Places")}</dt>
+              <dd className="text-right">{held.places.join(", ") || t("all")}</dd>
             </dl>
             {held.refusals > 0 && (
               <p className="dim mt-2 text-[12.5px]">
-                The directory has refused this account {plural(held.refusals, "time")} running; Tarn stops at
-                three, so that the account is not locked.
+                {t(
+                  "The directory has refused this account {{times}} running; Tarn stops at three, so that the account is not locked.",
+                  { times: plural(held.refusals, "time") },
+                )}
               </p>
             )}
           </section>
@@ -140,7 +146,9 @@ function StepRow({ step }: { step: Step }) {
         {step.advice && <p className="dim">{step.advice}</p>}
       </div>
       <span className="faint col-start-3 row-start-1 text-right text-[13px] tabular-nums md:col-start-4">
-        {step.verdict === "not reached" || step.verdict === "not applicable" ? "" : `${step.took_ms} ms`}
+        {step.verdict === "not reached" || step.verdict === "not applicable"
+          ? ""
+          : t("{{took_ms}} ms", { took_ms: step.took_ms })}
       </span>
     </li>
   );
@@ -161,22 +169,28 @@ function AcceptKey({ trial, again }: { trial: Trial; again: () => Promise<void> 
   return (
     <section className="sheet px-4 py-3" aria-labelledby="key-title">
       <h2 id="key-title" className="dim mb-2 text-[12px] font-semibold">
-        {first ? "A key met for the first time" : "Another key than before"}
+        {first ? t("A key met for the first time") : t("Another key than before")}
       </h2>
       <p className="text-[13.5px]">
         {trial.protocol === "ssh" ? (
           <>
-            Compare it with the machine itself: <span className="mono">ssh-keygen -lf</span> on its public
-            host key prints the same fingerprint.
+            {t("Compare it with the machine itself:")} <span className="mono">{t("ssh-keygen -lf")}</span>{" "}
+            {t("on its public host key prints the same fingerprint.")}
           </>
         ) : (
-          "Compare it with the machine itself: it is the SHA-256 of the public key of the certificate in its service, in base64."
+          t(
+            "Compare it with the machine itself: it is the SHA-256 of the public key of the certificate in its service, in base64.",
+          )
         )}{" "}
-        {first ? "" : `Until it is accepted no password is sent to ${trial.address}, by sweeps neither.`}
+        {first
+          ? ""
+          : t("Until it is accepted no password is sent to {{address}}, by sweeps neither.", {
+              address: trial.address,
+            })}
       </p>
       {rest}
       <button type="button" className="btn btn-primary mt-2" onClick={accept}>
-        Accept this key and try again
+        {t("Accept this key and try again")}
       </button>
     </section>
   );
@@ -203,7 +217,7 @@ function Renew({ trial, again }: { trial: Trial; again: () => Promise<void> }) {
   });
   return (
     <form className="sheet px-4 py-3" onSubmit={keep} autoComplete="off">
-      <h2 className="dim mb-2 text-[12px] font-semibold">Renew the secret</h2>
+      <h2 className="dim mb-2 text-[12px] font-semibold">{t("Renew the secret")}</h2>
       {secrets.map(([key, label]) => (
         <TextField
           key={key}
@@ -217,10 +231,10 @@ function Renew({ trial, again }: { trial: Trial; again: () => Promise<void> }) {
       ))}
       {rest}
       <button type="submit" className="btn btn-primary">
-        Keep and try again
+        {t("Keep and try again")}
       </button>
       <p className="dim mt-2 text-[12.5px]">
-        Kept encrypted; nobody can read it back, Tarn's administrators included.
+        {t("Kept encrypted; nobody can read it back, Tarn's administrators included.")}
       </p>
     </form>
   );

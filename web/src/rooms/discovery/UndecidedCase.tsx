@@ -3,14 +3,15 @@ import { client, ok } from "../../api/client";
 import { asRow, type Undecided } from "../../api/types";
 import { moment } from "../../parts/format";
 import { sayRefused } from "../../parts/refusal";
+import { t } from "../../words";
 
 const FIELDS: [string, string, string][] = [
-  ["name", "name", "Host name"],
-  ["serial", "serial", "Serial number"],
-  ["uuid", "uuid", "Hardware UUID"],
-  ["macs", "mac", "Hardware address"],
-  ["model", "model", "Model"],
-  ["os_name", "os.name", "System"],
+  ["name", "name", t("Host name")],
+  ["serial", "serial", t("Serial number")],
+  ["uuid", "uuid", t("Hardware UUID")],
+  ["macs", "mac", t("Hardware address")],
+  ["model", "model", t("Model")],
+  ["os_name", "os.name", t("System")],
 ];
 
 /** A sighting whose asset is not clear: both sides beside each other, for a person to decide. */
@@ -21,37 +22,40 @@ export function UndecidedCase({ one, may, done }: { one: Undecided; may: boolean
       await ok(client.POST("/api/identity/rulings", { body: { sighting: one.document, asset } }));
       toast.success(
         asset
-          ? `Held to be ${asset} from now on, and its past is told anew.`
-          : "Held to be a device of its own.",
+          ? t("Held to be {{asset}} from now on, and its past is told anew.", { asset })
+          : t("Held to be a device of its own."),
       );
       done();
     } catch (error) {
-      sayRefused(error, "Nothing was decided.");
+      sayRefused(error, t("Nothing was decided."));
     }
   };
   return (
     <section
       className="sheet mb-3 overflow-x-auto border-l-4 !border-l-secondary"
-      aria-label="Undecided identity"
+      aria-label={t("Undecided identity")}
     >
       <div className="px-3.5 py-2.5">
         <b>
           {one.address
-            ? `Is what answers at ${one.address} one we know?`
-            : `Is what ${one.source} tells of one we know?`}
+            ? t("Is what answers at {{address}} one we know?", { address: one.address })
+            : t("Is what {{source}} tells of one we know?", { source: one.source })}
         </b>
         <p className="dim text-[13px]">
-          Seen {moment(one.at)} by {one.source}: {one.reasons.join("; ")}. Until someone decides, what was
-          read waits.
+          {t("Seen {{at}} by {{source}}: {{reasons}}. Until someone decides, what was read waits.", {
+            at: moment(one.at),
+            source: one.source,
+            reasons: one.reasons.join("; "),
+          })}
         </p>
       </div>
       <table className="grid-table">
         <thead>
           <tr>
             <th>
-              <span className="sr-only">More</span>
+              <span className="sr-only">{t("More")}</span>
             </th>
-            <th>What was seen</th>
+            <th>{t("What was seen")}</th>
             {candidates.map((c) => (
               <th key={c.id}>{c.number}</th>
             ))}
@@ -72,7 +76,9 @@ export function UndecidedCase({ one, may, done }: { one: Undecided; may: boolean
                     <td key={c.id} className="mono">
                       {other || "–"}{" "}
                       {other && text && (
-                        <span className={`tag ${same ? "ok" : "bad"}`}>{same ? "agrees" : "differs"}</span>
+                        <span className={`tag ${same ? "ok" : "bad"}`}>
+                          {same ? t("agrees") : t("differs")}
+                        </span>
                       )}
                     </td>
                   );
@@ -91,11 +97,11 @@ export function UndecidedCase({ one, may, done }: { one: Undecided; may: boolean
               className="btn btn-sm btn-primary"
               onClick={() => void rule(String(c.number))}
             >
-              It is {c.name ?? c.number}
+              {t("It is")} {c.name ?? c.number}
             </button>
           ))}
           <button type="button" className="btn btn-sm" onClick={() => void rule(null)}>
-            It is another device
+            {t("It is another device")}
           </button>
         </div>
       )}

@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import { t } from "../../words";
 
 export type Protocol = Schemas["CredentialIn"]["protocol"];
 
@@ -20,65 +21,65 @@ export const PROTOCOLS: Record<Protocol, ProtocolFacts> = {
   ssh: {
     label: "SSH",
     devices: true,
-    safer: "A private key is safer: a device that is not what it seems cannot keep it.",
+    safer: t("A private key is safer: a device that is not what it seems cannot keep it."),
     port: 22,
-    user: "User",
+    user: t("User"),
     secrets: [
-      ["password", "Password"],
-      ["key", "Private key"],
-      ["passphrase", "Passphrase of the key"],
+      ["password", t("Password")],
+      ["key", t("Private key")],
+      ["passphrase", t("Passphrase of the key")],
     ],
   },
   winrm: {
-    label: "WinRM",
+    label: t("WinRM"),
     devices: true,
-    safer: "Kerberos and NTLM never send the password itself; basic does.",
+    safer: t("Kerberos and NTLM never send the password itself; basic does."),
     port: 5986,
     plainPort: 5985,
-    user: "User, with its domain",
+    user: t("User, with its domain"),
     manners: ["ntlm", "basic", "kerberos"],
-    secrets: [["password", "Password"]],
+    secrets: [["password", t("Password")]],
   },
   "snmp-v3": {
-    label: "SNMP v3",
+    label: t("SNMP v3"),
     devices: true,
     port: 161,
-    user: "User",
+    user: t("User"),
     secrets: [
-      ["auth", "Authentication secret"],
-      ["privacy", "Privacy secret"],
+      ["auth", t("Authentication secret")],
+      ["privacy", t("Privacy secret")],
     ],
   },
   "snmp-v2c": {
-    label: "SNMP v2c",
+    label: t("SNMP v2c"),
     devices: true,
-    safer: "The community goes in clear text; SNMP v3 does not.",
+    safer: t("The community goes in clear text; SNMP v3 does not."),
     port: 161,
-    secrets: [["community", "Community"]],
+    secrets: [["community", t("Community")]],
   },
   "snmp-v1": {
-    label: "SNMP v1",
+    label: t("SNMP v1"),
     devices: true,
-    safer: "The community goes in clear text; SNMP v3 does not.",
+    safer: t("The community goes in clear text; SNMP v3 does not."),
     port: 161,
-    secrets: [["community", "Community"]],
+    secrets: [["community", t("Community")]],
   },
   ldap: {
     label: "LDAP",
     port: 636,
     plainPort: 389,
-    user: "Bind name",
-    secrets: [["password", "Password"]],
+    user: t("Bind name"),
+    secrets: [["password", t("Password")]],
   },
   http: {
     label: "HTTP",
     port: 443,
     plainPort: 80,
-    user: "User or header",
+    user: t("User or header"),
     manners: ["basic", "bearer", "header"],
-    secrets: [["password", "Password, token or key"]],
+    secrets: [["password", t("Password, token or key")]],
   },
-  cloud: { label: "Cloud", port: 443, user: "Key id", secrets: [["password", "Secret key"]] },
+  cloud: { label: t("Cloud"), port: 443, user: t("Key id"), secrets: [["password", t("Secret key")]] },
 };
 
 export function protocolLabel(protocol: string): string {

@@ -7,6 +7,7 @@ import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
 import { iso, minorText } from "../../parts/format";
 import { undoToast } from "../../parts/undo";
+import { t } from "../../words";
 
 /** A moment as a date one can change; noon of a day is that day wherever it is read. */
 const onDay = (value: unknown) => (value ? iso(Number(value)).slice(0, 10) : "");
@@ -46,25 +47,29 @@ export function AcquisitionForm({
         },
       }),
     );
-    undoToast("Saved, with your name and today’s date.", done.entry, () => void queries.invalidateQueries());
+    undoToast(
+      t("Saved, with your name and today’s date."),
+      done.entry,
+      () => void queries.invalidateQueries(),
+    );
     await queries.invalidateQueries();
     close();
   });
   return (
-    <Dialog title="How it was acquired" close={close}>
+    <Dialog title={t("How it was acquired")} close={close}>
       <form onSubmit={save}>
         <p className="dim mb-3 text-[13px]">
-          Your word outranks files and makers. What you leave empty is taken back.
+          {t("Your word outranks files and makers. What you leave empty is taken back.")}
         </p>
         <div className="grid gap-x-3 sm:grid-cols-2">
-          <TextField label="Bought" type="date" {...field("bought")} />
-          <TextField label="Order" mono {...field("order")} />
-          <TextField label="Price" {...field("price")} />
-          <TextField label="Currency" mono {...field("currency")} placeholder="the company's" />
-          <OfferedField of="supplier" label="Supplier" {...field("supplier")} />
-          <OfferedField of="cost_centre" label="Cost centre" {...field("cost_centre")} />
-          <TextField label="Warranty from" type="date" {...field("warranty_from")} />
-          <TextField label="Warranty until" type="date" {...field("warranty_end")} />
+          <TextField label={t("Bought")} type="date" {...field("bought")} />
+          <TextField label={t("Order")} mono {...field("order")} />
+          <TextField label={t("Price")} {...field("price")} />
+          <TextField label={t("Currency")} mono {...field("currency")} placeholder={t("the company's")} />
+          <OfferedField of="supplier" label={t("Supplier")} {...field("supplier")} />
+          <OfferedField of="cost_centre" label={t("Cost centre")} {...field("cost_centre")} />
+          <TextField label={t("Warranty from")} type="date" {...field("warranty_from")} />
+          <TextField label={t("Warranty until")} type="date" {...field("warranty_end")} />
         </div>
         {rest}
         <FormFoot close={close} />

@@ -15,6 +15,7 @@ import { PapersSection } from "../../parts/Papers";
 import { Plate } from "../../parts/Plate";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Ribbon, RibbonLegend } from "../../parts/Ribbon";
+import { t } from "../../words";
 import { EditDialog } from "./EditDialog";
 import { EvidenceSection } from "./EvidenceSection";
 import { ExposureSection } from "./ExposureSection";
@@ -67,35 +68,35 @@ export function Dossier() {
         <div className="mt-3 flex gap-2">
           {past && (
             <button type="button" className="btn btn-primary btn-sm" onClick={() => turn(null)}>
-              Back to now
+              {t("Back to now")}
             </button>
           )}
           <button type="button" className="btn btn-sm" onClick={() => window.history.back()}>
-            Go back
+            {t("Go back")}
           </button>
         </div>
       </div>
     );
   }
-  if (!dossier.data) return <Waiting what="Opening the dossier …" />;
+  if (!dossier.data) return <Waiting what={t("Opening the dossier …")} />;
   const { claims, software, sightings, guess, sure, guess_reasons } = dossier.data;
   const plate = asRow(dossier.data.plate);
   const items = dossier.data.items as Items;
   const now = new Date();
   const shownAt = new Date(shownMoment(at?.slice(0, 10)));
   const sections: [string, string, number | null][] = [
-    ["identity", "Identity", null],
-    ["hardware", "Hardware", null],
-    ["software", "Software", software.length],
-    ["network", "Network", items.interfaces?.length ?? 0],
-    ["people", "People", null],
-    ["accounts", "Accounts", items.accounts?.length ?? 0],
-    ["acquisition", "Acquisition", null],
-    ["money", "Money", null],
-    ["standing", "Stands on", null],
-    ["exposure", "Open to", null],
-    ["history", "History", history.data?.length ?? null],
-    ["evidence", "Evidence", sightings.length],
+    ["identity", t("Identity"), null],
+    ["hardware", t("Hardware"), null],
+    ["software", t("Software"), software.length],
+    ["network", t("Network"), items.interfaces?.length ?? 0],
+    ["people", t("People"), null],
+    ["accounts", t("Accounts"), items.accounts?.length ?? 0],
+    ["acquisition", t("Acquisition"), null],
+    ["money", t("Money"), null],
+    ["standing", t("Stands on"), null],
+    ["exposure", t("Open to"), null],
+    ["history", t("History"), history.data?.length ?? null],
+    ["evidence", t("Evidence"), sightings.length],
   ];
   return (
     <div className="mx-auto w-full max-w-[1440px] px-4 pb-10">
@@ -105,25 +106,25 @@ export function Dossier() {
         {mayDecide && !past && (
           <div className="flex flex-wrap gap-2">
             <button type="button" className="btn" onClick={() => setStepping(true)}>
-              Take a step
+              {t("Take a step")}
             </button>
             <button type="button" className="btn" onClick={() => setSame(true)}>
-              Merge or split
+              {t("Merge or split")}
             </button>
             <button type="button" className="btn" onClick={() => setLabelling(true)}>
-              Label
+              {t("Label")}
             </button>
             <button type="button" className="btn btn-primary" onClick={() => setEditing(true)}>
-              Assign or correct
+              {t("Assign or correct")}
             </button>
           </div>
         )}
       </div>
       <div className="sheet px-3.5 pt-2 pb-1">
         <div className="dim flex flex-wrap justify-between gap-x-4 text-[12px]">
-          <span>A year on this machine</span>
+          <span>{t("A year on this machine")}</span>
           <RibbonLegend />
-          <span>{past && at ? dialWords(at) : "Drag or click to see it as it was"}</span>
+          <span>{past && at ? dialWords(at) : t("Drag or click to see it as it was")}</span>
         </div>
         <Ribbon
           days={ribbon.data ?? []}
@@ -136,7 +137,7 @@ export function Dossier() {
       </div>
       <div className="grid grid-cols-[minmax(0,1fr)] gap-3 pt-3 md:grid-cols-[124px_minmax(0,1fr)] lg:grid-cols-[124px_minmax(0,1fr)_minmax(0,1fr)]">
         <nav
-          aria-label="Sections"
+          aria-label={t("Sections")}
           className="sticky top-2 hidden self-start text-[13px] leading-[27px] md:block"
         >
           {sections.map(([id, words, n]) => (
@@ -228,10 +229,10 @@ function Summary({ plate, sightings, at }: { plate: Row; sightings: Sighting[]; 
   const last = sightings.find((s) => s.source_kind !== "hand" && s.source_kind !== "file");
   return (
     <p className="dim text-[13.5px]">
-      {plate.place ? `At ${plate.place}. ` : ""}
+      {plate.place ? t("At {{place}}. ", { place: plate.place }) : ""}
       {plate.person ? (
         <>
-          Held by{" "}
+          {t("Held by")}{" "}
           <Link
             to="/people/$person"
             params={{ person: String(plate.person) }}
@@ -243,15 +244,25 @@ function Summary({ plate, sightings, at }: { plate: Row; sightings: Sighting[]; 
           {plate.department ? `, ${plate.department}` : ""}.{" "}
         </>
       ) : plate.department ? (
-        `Belongs to ${plate.department}. `
+        t("Belongs to {{department}}. ", { department: plate.department })
       ) : (
-        "Nobody is named as its holder. "
+        t("Nobody is named as its holder. ")
       )}
       <br className="hidden lg:block" />
-      Known from {kinds.map(sourceWords).join(", ") || "nothing yet"}
-      {last ? (at ? `; last read ${day(last.at)}.` : `; last read ${agoWords(last.at)}.`) : "."}{" "}
-      {plate.standing === "intake" && <span className="tag warn">waits at intake: not tracked yet</span>}
-      {plate.aside_reason && <span className="tag">set aside: {plate.aside_reason}</span>}{" "}
+      {t("Known from {{kinds}}{{which}}", {
+        kinds: kinds.map(sourceWords).join(", ") || t("nothing yet"),
+        which: last
+          ? at
+            ? t("; last read {{at}}.", { at: day(last.at) })
+            : t("; last read {{at}}.", { at: agoWords(last.at) })
+          : ".",
+      })}{" "}
+      {plate.standing === "intake" && (
+        <span className="tag warn">{t("waits at intake: not tracked yet")}</span>
+      )}
+      {plate.aside_reason && (
+        <span className="tag">{t("set aside: {{aside_reason}}", { aside_reason: plate.aside_reason })}</span>
+      )}{" "}
       {plate.note && <span className="block">“{plate.note}”</span>}
       <span className="sr-only">{plural(sightings.length, "sighting")}</span>
     </p>

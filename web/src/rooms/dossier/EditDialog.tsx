@@ -8,19 +8,20 @@ import { OwnInputs } from "../../parts/own/OwnInputs";
 import { fieldsOf, kindWords, shown, useOwn } from "../../parts/own/own";
 import { STATES } from "../../parts/states";
 import { undoToast } from "../../parts/undo";
+import { t } from "../../words";
 
 const TEXTS = [
-  ["person", "Holder"],
-  ["department", "Department"],
-  ["place", "Place"],
-  ["note", "Note"],
+  ["person", t("Holder")],
+  ["department", t("Department")],
+  ["place", t("Place")],
+  ["note", t("Note")],
 ] as const;
 
 const IN_RACK = [
-  ["rack", "Rack"],
-  ["rack_unit", "Lowest height unit"],
-  ["rack_height", "Height units"],
-  ["fed_by", "Fed by"],
+  ["rack", t("Rack")],
+  ["rack_unit", t("Lowest height unit")],
+  ["rack_height", t("Height units")],
+  ["fed_by", t("Fed by")],
 ] as const;
 /** What the plate does not show: it is read of the claims. */
 const CLAIMED: Set<string> = new Set(["importance", ...IN_RACK.map(([key]) => key)]);
@@ -78,17 +79,18 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
   const say = (key: keyof typeof values) => (e: { target: { value: string } }) =>
     set({ [key]: e.target.value });
   return (
-    <Dialog title={`Assign or correct ${plate.name ?? plate.number}`} close={close}>
+    <Dialog title={t("Assign or correct {{name}}", { name: plate.name ?? plate.number })} close={close}>
       <form onSubmit={save}>
         <p className="dim mb-3 text-[13px]">
-          What you say outranks what is read. Emptying a field takes your own word back; what other sources
-          say then counts again.
+          {t(
+            "What you say outranks what is read. Emptying a field takes your own word back; what other sources say then counts again.",
+          )}
         </p>
         <div className="grid grid-cols-2 gap-x-3">
-          <Labelled label="Kind">
+          <Labelled label={t("Kind")}>
             {(id) => (
               <select id={id} className="select w-full" value={values.kind} onChange={say("kind")}>
-                <option value="">not known</option>
+                <option value="">{t("not known")}</option>
                 {(own?.kinds ?? []).map((k) => (
                   <option key={k.name} value={k.name}>
                     {kindWords(k)}
@@ -99,30 +101,30 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
           </Labelled>
           {organisations.length > 0 && (
             <Choice
-              label="Organisation"
+              label={t("Organisation")}
               value={values.organisation ?? ""}
               set={(organisation) => set({ organisation })}
               options={[["", "none"], ...organisations.map((o): [string, string] => [o.name, o.name])]}
             />
           )}
-          <Labelled label="State">
+          <Labelled label={t("State")}>
             {(id) => (
               <select id={id} className="select w-full" value={values.state} onChange={say("state")}>
                 {[...new Set([values.state ?? "", ...STATES])].map((s) => (
                   <option key={s} value={s}>
-                    {s || "not known"}
+                    {s || t("not known")}
                   </option>
                 ))}
               </select>
             )}
           </Labelled>
           <Choice
-            label="Importance"
+            label={t("Importance")}
             value={values.importance ?? ""}
             set={(importance) => set({ importance })}
             options={[
-              ["", "not said"],
-              ["high", "high: much hangs on it"],
+              ["", t("not said")],
+              ["high", t("high: much hangs on it")],
               ["usual", "usual"],
             ]}
           />
@@ -135,7 +137,7 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
           ))}
         </div>
         <details className="mt-2" open={IN_RACK.some(([key]) => values[key])}>
-          <summary className="cursor-pointer text-[13px]">Rack and power</summary>
+          <summary className="cursor-pointer text-[13px]">{t("Rack and power")}</summary>
           <div className="grid grid-cols-2 gap-x-3">
             {IN_RACK.map(([key, label]) => (
               <Labelled key={key} label={label} wrong={wrong(key)}>
@@ -144,7 +146,7 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
                     id={id}
                     className="input w-full"
                     inputMode={NUMBERS.has(key) ? "numeric" : "text"}
-                    placeholder={key === "fed_by" ? "salt-pdu-01 outlet 3, salt-pdu-02" : undefined}
+                    placeholder={key === "fed_by" ? t("salt-pdu-01 outlet 3, salt-pdu-02") : undefined}
                     value={values[key] ?? ""}
                     onChange={say(key)}
                   />
@@ -162,10 +164,10 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
         {rest}
         <div className="mt-4 flex justify-end gap-2">
           <button type="button" className="btn" onClick={close}>
-            Leave
+            {t("Leave")}
           </button>
           <button type="submit" className="btn btn-primary" disabled={changed.length + told.length === 0}>
-            Save
+            {t("Save")}
           </button>
         </div>
       </form>

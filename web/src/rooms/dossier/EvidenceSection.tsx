@@ -10,6 +10,7 @@ import { moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { sayRefused } from "../../parts/refusal";
 import { Section } from "../../parts/Section";
+import { t } from "../../words";
 
 const FIRST = 6;
 
@@ -25,7 +26,7 @@ export function EvidenceSection({ sightings, asset, address }: Props) {
   const [all, setAll] = useState(false);
   const shown = all ? sightings : sightings.slice(0, FIRST);
   return (
-    <Section id="evidence" title="Evidence" flush>
+    <Section id="evidence" title={t("Evidence")} flush>
       {!past && <Collectors asset={asset} address={address} />}
       <ul className="text-[13px]">
         {shown.map((s) => {
@@ -41,13 +42,15 @@ export function EvidenceSection({ sightings, asset, address }: Props) {
                   <span className="faint ml-auto whitespace-nowrap">
                     {plural(s.readings.length, "reading")}
                   </span>
-                  {cut.length > 0 && <span className="tag warn">not whole</span>}
+                  {cut.length > 0 && <span className="tag warn">{t("not whole")}</span>}
                 </summary>
                 <div className="dim mt-1 pl-5 text-[12.5px]">
-                  {s.reasons.length > 0 && <p>Held to be this asset: {s.reasons.join("; ")}.</p>}
+                  {s.reasons.length > 0 && (
+                    <p>{t("Held to be this asset: {{reasons}}.", { reasons: s.reasons.join("; ") })}</p>
+                  )}
                   {s.address && (
                     <p>
-                      Met at <span className="mono">{s.address}</span>.
+                      {t("Met at")} <span className="mono">{s.address}</span>.
                     </p>
                   )}
                   <ul className="mt-1 grid grid-cols-[1fr_1fr_auto] gap-x-3">
@@ -55,7 +58,9 @@ export function EvidenceSection({ sightings, asset, address }: Props) {
                       <li key={i} className="contents">
                         <span>{r.section}</span>
                         <span className="mono">{r.collector}</span>
-                        <span className="num">{r.took_ms !== null ? `${r.took_ms} ms` : ""}</span>
+                        <span className="num">
+                          {r.took_ms !== null ? t("{{took_ms}} ms", { took_ms: r.took_ms }) : ""}
+                        </span>
                       </li>
                     ))}
                   </ul>
@@ -70,7 +75,7 @@ export function EvidenceSection({ sightings, asset, address }: Props) {
                     target="_blank"
                     rel="noreferrer"
                   >
-                    The document as it came
+                    {t("The document as it came")}
                   </a>
                 </div>
               </details>
@@ -84,7 +89,7 @@ export function EvidenceSection({ sightings, asset, address }: Props) {
           className="link-quiet px-3.5 py-2 text-[13px] font-semibold"
           onClick={() => setAll(true)}
         >
-          Show all {sightings.length}
+          {t("Show all {{sightings}}", { sightings: sightings.length })}
         </button>
       )}
     </Section>
@@ -94,8 +99,8 @@ export function EvidenceSection({ sightings, asset, address }: Props) {
 const COLLECTORS: Record<string, string> = {
   snmp: "SNMP",
   ssh: "SSH",
-  winrm: "WinRM",
-  tls: "TLS certificates",
+  winrm: t("WinRM"),
+  tls: t("TLS certificates"),
 };
 
 /** Which collectors the device was offered to when a sweep last met it, and the way to run one again. */
@@ -108,7 +113,7 @@ export function Collectors({ asset, address }: { asset: number; address: string 
       const run = await ok(client.POST("/api/look-again", { body: { address, only } }));
       await navigate({ to: "/discovery/runs/$run", params: { run: String(run.id) }, search: {} });
     } catch (error) {
-      sayRefused(error, "It could not be asked.");
+      sayRefused(error, t("It could not be asked."));
     }
   };
   if (!address) return null;
@@ -117,13 +122,13 @@ export function Collectors({ asset, address }: { asset: number; address: string 
       <p>
         {maySweep && (
           <button type="button" className="link-quiet mr-1 font-semibold" onClick={() => ask("")}>
-            Read it again now
+            {t("Read it again now")}
           </button>
         )}
         <span className="dim">
-          at <span className="mono">{address}</span>
-          {last.data && `; last met by “${last.data.sweep}”`}
-          {last.data?.outpost && ` through ${last.data.outpost}`}
+          {t("at")} <span className="mono">{address}</span>
+          {last.data && t("; last met by “{{sweep}}”", { sweep: last.data.sweep })}
+          {last.data?.outpost && t(" through {{outpost}}", { outpost: last.data.outpost })}
         </span>
       </p>
       {last.data && (
@@ -133,17 +138,22 @@ export function Collectors({ asset, address }: { asset: number; address: string 
               <b className="w-32 font-semibold">{COLLECTORS[o.collector] ?? o.collector}</b>
               <span className="dim min-w-0 flex-1">
                 {o.ran
-                  ? `ran ${o.took_ms} ms and brought ${plural(o.sections, "section")}`
-                  : `not offered: ${o.why}`}
+                  ? t("ran {{took_ms}} ms and brought {{sections}}", {
+                      took_ms: o.took_ms,
+                      sections: plural(o.sections, "section"),
+                    })
+                  : t("not offered: {{why}}", { why: o.why })}
               </span>
               {maySweep && o.ran && (
                 <button
                   type="button"
                   className="link-quiet font-semibold"
-                  aria-label={`Run ${COLLECTORS[o.collector] ?? o.collector} again`}
+                  aria-label={t("Run {{COLLECTORS}} again", {
+                    COLLECTORS: COLLECTORS[o.collector] ?? o.collector,
+                  })}
                   onClick={() => ask(o.collector)}
                 >
-                  Run again
+                  {t("Run again")}
                 </button>
               )}
             </li>

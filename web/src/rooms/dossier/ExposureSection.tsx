@@ -5,6 +5,7 @@ import { quoted } from "../../parts/ask/written";
 import { shortDay } from "../../parts/format";
 import { Grade, InUse } from "../../parts/Graded";
 import { Section } from "../../parts/Section";
+import { t } from "../../words";
 
 /** What the device is open to, and which rules of our own it fits, the gravest first, and since when. */
 export function ExposureSection({ number, at }: { number: string; at: string | undefined }) {
@@ -14,10 +15,10 @@ export function ExposureSection({ number, at }: { number: string; at: string | u
   if (!data || !own.data) return null;
   const rules = own.data.rules.filter((r) => r.devices > 0);
   return (
-    <Section id="exposure" title="Open to" flush>
+    <Section id="exposure" title={t("Open to")} flush>
       {data.length + rules.length === 0 ? (
         <p className="dim px-3.5 pb-3 text-[13px]">
-          Nothing that a feed has told of, and nothing our own rules find.
+          {t("Nothing that a feed has told of, and nothing our own rules find.")}
         </p>
       ) : (
         <ul className="pb-2 text-[13px]">
@@ -35,8 +36,8 @@ export function ExposureSection({ number, at }: { number: string; at: string | u
               <InUse since={a.used} />
               <span className="dim min-w-0 flex-1">{a.title}</span>
               <span className="faint whitespace-nowrap">
-                {a.unsure > 0 ? "under investigation" : `since ${shortDay(a.since)}`}
-                {a.late > 0 && ", late"}
+                {a.unsure > 0 ? t("under investigation") : t("since {{since}}", { since: shortDay(a.since) })}
+                {a.late > 0 && t(", late")}
               </span>
             </li>
           ))}
@@ -48,8 +49,8 @@ export function ExposureSection({ number, at }: { number: string; at: string | u
               <Grade grade={r.grade} />
               <span className="dim min-w-0 flex-1">{r.todo}</span>
               <span className="faint whitespace-nowrap">
-                {r.since && `since ${shortDay(r.since)}`}
-                {r.late > 0 && ", late"}
+                {r.since && t("since {{since}}", { since: shortDay(r.since) })}
+                {r.late > 0 && t(", late")}
               </span>
             </li>
           ))}

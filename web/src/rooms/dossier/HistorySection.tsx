@@ -5,6 +5,7 @@ import { day, shortDay } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
 import { useRegistry } from "../../parts/registry";
 import { Section } from "../../parts/Section";
+import { t } from "../../words";
 
 type Change = Schemas["ChangeOut"];
 
@@ -27,14 +28,16 @@ export function HistorySection({ changes, error, firstSeen }: Props) {
   const hidden = (changes?.length ?? 0) - kept.length;
   const shown = all ? kept : kept.slice(0, FIRST);
   return (
-    <Section id="history" title="History" flush>
+    <Section id="history" title={t("History")} flush>
       {error ? (
         <div className="px-3.5 pb-3">
           <Problem error={error} />
         </div>
       ) : kept.length === 0 ? (
         <p className="dim px-3.5 pb-3 text-[13px]">
-          {changes ? `Nothing has changed since it was first seen, ${day(firstSeen)}.` : "Reading …"}
+          {changes
+            ? t("Nothing has changed since it was first seen, {{firstSeen}}.", { firstSeen: day(firstSeen) })
+            : t("Reading …")}
         </p>
       ) : (
         <table className="grid-table">
@@ -66,12 +69,12 @@ export function HistorySection({ changes, error, firstSeen }: Props) {
       <div className="flex gap-4 px-3.5 py-2 text-[13px]">
         {!all && kept.length > FIRST && (
           <button type="button" className="link-quiet font-semibold" onClick={() => setAll(true)}>
-            Show all {kept.length}
+            {t("Show all {{kept}}", { kept: kept.length })}
           </button>
         )}
         {(hidden > 0 || signins) && (
           <button type="button" className="link-quiet" onClick={() => setSignins(!signins)}>
-            {signins ? "Hide sign-ins" : `Show ${hidden} sign-ins too`}
+            {signins ? t("Hide sign-ins") : t("Show {{hidden}} sign-ins too", { hidden })}
           </button>
         )}
       </div>

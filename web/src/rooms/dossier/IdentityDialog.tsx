@@ -10,6 +10,7 @@ import { EvidenceMark } from "../../parts/Evidence";
 import { TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
 import { undoToast } from "../../parts/undo";
+import { t } from "../../words";
 
 interface Props {
   plate: Row;
@@ -51,24 +52,25 @@ export function IdentityDialog({ plate, sightings, close, saved }: Props) {
   const path = { asset: plate.id };
   const rows = ((found.data?.rows ?? []) as Row[]).filter((r) => r.id !== plate.id);
   return (
-    <Dialog title={`Is ${plate.name ?? plate.number} one device?`} close={close}>
-      <h3 className="mb-1 text-[14px] font-semibold">It is the same as another asset</h3>
+    <Dialog title={t("Is {{name}} one device?", { name: plate.name ?? plate.number })} close={close}>
+      <h3 className="mb-1 text-[14px] font-semibold">{t("It is the same as another asset")}</h3>
       <p className="dim mb-2 text-[13px]">
-        Everything known of the other one becomes this one’s, its history included. Later evidence of either
-        is then this asset’s.
+        {t(
+          "Everything known of the other one becomes this one’s, its history included. Later evidence of either is then this asset’s.",
+        )}
       </p>
       <TextField
-        label="Name, number or serial of the other"
+        label={t("Name, number or serial of the other")}
         mono
         {...field("text")}
-        placeholder="salt-lt-04"
+        placeholder={t("salt-lt-04")}
       />
       <ul className="mb-3 text-[13px]">
         {rows.map((r) => (
           <li key={r.id} className="flex items-baseline gap-2 border-t border-base-300 py-1">
             <span className="mono">{r.name}</span>
             <span className="dim">
-              {r.number} · {r.kind ?? "no kind"} · {r.serial ?? "no serial"}
+              {r.number} · {r.kind ?? t("no kind")} · {r.serial ?? t("no serial")}
             </span>
             <button
               type="button"
@@ -76,24 +78,24 @@ export function IdentityDialog({ plate, sightings, close, saved }: Props) {
               onClick={() =>
                 act(
                   ok(client.POST("/api/assets/{asset}/merge", { params: { path }, body: { other: r.id } })),
-                  `${r.number} is now one with ${plate.number}.`,
+                  t("{{number}} is now one with {{number2}}.", { number: r.number, number2: plate.number }),
                 )
               }
             >
-              Merge
+              {t("Merge")}
             </button>
           </li>
         ))}
         {asked.length > 1 && found.data && rows.length === 0 && (
-          <li className="dim">No other asset is so called.</li>
+          <li className="dim">{t("No other asset is so called.")}</li>
         )}
       </ul>
-      <h3 className="mb-1 text-[14px] font-semibold">It is two devices taken for one</h3>
+      <h3 className="mb-1 text-[14px] font-semibold">{t("It is two devices taken for one")}</h3>
       <p className="dim mb-2 text-[13px]">
-        What the sources ticked here have said becomes a new asset of its own.
+        {t("What the sources ticked here have said becomes a new asset of its own.")}
       </p>
       <fieldset className="mb-2">
-        <legend className="sr-only">Sources of the other device</legend>
+        <legend className="sr-only">{t("Sources of the other device")}</legend>
         {sources.map((s) => (
           <label key={s.source} className="flex items-center gap-2 py-0.5 text-[13px]">
             <input
@@ -117,7 +119,7 @@ export function IdentityDialog({ plate, sightings, close, saved }: Props) {
       <div className="mt-3 flex gap-2">
         <span className="flex-1" />
         <button type="button" className="btn" onClick={close}>
-          Leave
+          {t("Leave")}
         </button>
         <button
           type="button"
@@ -131,11 +133,11 @@ export function IdentityDialog({ plate, sightings, close, saved }: Props) {
                   body: { sightings: [], sources: chosen },
                 }),
               ),
-              "Split off as a new asset.",
+              t("Split off as a new asset."),
             )
           }
         >
-          Split off
+          {t("Split off")}
         </button>
       </div>
     </Dialog>

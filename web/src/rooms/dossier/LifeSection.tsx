@@ -7,6 +7,7 @@ import { amount, day, moment } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Section } from "../../parts/Section";
 import { useDone } from "../../parts/Sheet";
+import { t } from "../../words";
 
 type Taken = Schemas["StepWithPapers"];
 
@@ -22,25 +23,31 @@ export function LifeSection({ asset }: { asset: number }) {
   if (!told || (!told.taken.length && !told.hand_over)) return null;
   const h = told.hand_over;
   return (
-    <Section id="life" title="Life" flush>
+    <Section id="life" title={t("Life")} flush>
       {h && (
         <p className="px-3.5 pb-2 text-[13px]">
-          In the hands of <b className="font-semibold">{h.receiver}</b> since {day(h.given_at)}
+          {t("In the hands of")} <b className="font-semibold">{h.receiver}</b>{" "}
+          {t("since {{given_at}}", { given_at: day(h.given_at) })}
           {h.due && (
             <>
-              , due back {day(h.due)}{" "}
-              {h.overdue > 0 && <span className="tag bad">{h.overdue} days overdue</span>}
+              {t(", due back {{due}}", { due: day(h.due) })}{" "}
+              {h.overdue > 0 && (
+                <span className="tag bad">{t("{{overdue}} days overdue", { overdue: h.overdue })}</span>
+              )}
             </>
           )}
           .{" "}
           {h.acknowledged_at ? (
             <span className="dim">
-              Acknowledged by {h.acknowledged_by}, {moment(h.acknowledged_at)}.
+              {t("Acknowledged by {{acknowledged_by}}, {{acknowledged_at}}.", {
+                acknowledged_by: h.acknowledged_by,
+                acknowledged_at: moment(h.acknowledged_at),
+              })}
             </span>
           ) : (
-            <span className="tag warn">not acknowledged yet</span>
+            <span className="tag warn">{t("not acknowledged yet")}</span>
           )}
-          {h.left && <span className="tag warn ml-1">has left</span>}
+          {h.left && <span className="tag warn ml-1">{t("has left")}</span>}
         </p>
       )}
       <ol className="text-[13px]">
@@ -63,7 +70,7 @@ function TakenStep({ taken }: { taken: Taken }) {
     body.set("file", file);
     const kept = await done(
       () => postForm(`/api/lifecycle/steps-taken/${taken.anchor}/papers`, body),
-      `${file.name} is kept.`,
+      t("{{name}} is kept.", { name: file.name }),
     );
     if (kept) setAdding(false);
   };
@@ -73,7 +80,8 @@ function TakenStep({ taken }: { taken: Taken }) {
     taken.method && `by ${taken.method}`,
     taken.erasure && `erasure: ${taken.erasure}`,
     taken.proceeds && `for ${amount(taken.proceeds)} ${taken.currency}`,
-    taken.costs && `at a cost of ${amount(taken.costs)} ${taken.currency}`,
+    taken.costs &&
+      t("at a cost of {{costs}} {{currency}}", { costs: amount(taken.costs), currency: taken.currency }),
     taken.returned_at &&
       `returned ${moment(taken.returned_at)}${taken.condition ? `, ${taken.condition}` : ""}`,
   ].filter(Boolean);
@@ -104,7 +112,7 @@ function TakenStep({ taken }: { taken: Taken }) {
         (adding ? (
           <input
             type="file"
-            aria-label={`File for ${taken.step}`}
+            aria-label={t("File for {{step}}", { step: taken.step })}
             className="file-input file-input-xs mt-1 w-full"
             onChange={(e) => void keep(e.target.files?.[0])}
           />
@@ -114,7 +122,7 @@ function TakenStep({ taken }: { taken: Taken }) {
             className="link-quiet text-[12px] font-semibold"
             onClick={() => setAdding(true)}
           >
-            Add a paper
+            {t("Add a paper")}
           </button>
         ))}
     </li>

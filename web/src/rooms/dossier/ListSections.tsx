@@ -18,6 +18,7 @@ import { Section } from "../../parts/Section";
 import type { Column } from "../../parts/table/column";
 import { Table } from "../../parts/table/Table";
 import { Fact } from "../../parts/Why";
+import { LOCALE, t } from "../../words";
 import { AcquisitionForm } from "./AcquisitionForm";
 import type { Item, Items } from "./Sections";
 
@@ -114,7 +115,7 @@ function List({ list, label, rows, columns }: ListProps) {
           aria-expanded={all}
           onClick={() => setAll(!all)}
         >
-          {all ? `The first ${SHOWN}` : `${rows.length - SHOWN} more`}
+          {all ? t("The first {{SHOWN}}", { SHOWN }) : t("{{rows}} more", { rows: rows.length - SHOWN })}
         </button>
       )}
     </>
@@ -123,25 +124,25 @@ function List({ list, label, rows, columns }: ListProps) {
 
 const when = (value: unknown) => (value ? moment(iso(Number(value))) : "");
 const FACTS: [field: string, label: string, show?: (value: unknown) => string][] = [
-  ["pages", "Pages printed", (v) => Number(v).toLocaleString("en-GB")],
-  ["battery", "Battery", (v) => `${v} %`],
-  ["battery_state", "Battery is"],
-  ["runtime", "Would last", (v) => `${v} minutes`],
-  ["booted", "Last start", (v) => when(Number(v))],
-  ["checked_in", "Last check-in", (v) => when(Number(v))],
-  ["signed_in", "Last sign-in to the directory", (v) => when(Number(v))],
-  ["disabled", "Disabled in the directory", (v) => (v ? "yes" : "no")],
-  ["encrypted", "Encrypted", (v) => (v ? "yes" : "no")],
-  ["passcode", "Passcode set", (v) => (v ? "yes" : "no")],
-  ["supervised", "Supervised", (v) => (v ? "yes" : "no")],
-  ["site", "Site of its management"],
-  ["managed_by", "Managed by"],
-  ["unit", "Organisational unit"],
+  ["pages", "Pages printed", (v) => Number(v).toLocaleString(LOCALE)],
+  ["battery", t("Battery"), (v) => `${v} %`],
+  ["battery_state", t("Battery is")],
+  ["runtime", t("Would last"), (v) => `${v} minutes`],
+  ["booted", t("Last start"), (v) => when(Number(v))],
+  ["checked_in", t("Last check-in"), (v) => when(Number(v))],
+  ["signed_in", t("Last sign-in to the directory"), (v) => when(Number(v))],
+  ["disabled", t("Disabled in the directory"), (v) => (v ? "yes" : "no")],
+  ["encrypted", t("Encrypted"), (v) => (v ? "yes" : "no")],
+  ["passcode", t("Passcode set"), (v) => (v ? "yes" : "no")],
+  ["supervised", t("Supervised"), (v) => (v ? "yes" : "no")],
+  ["site", t("Site of its management")],
+  ["managed_by", t("Managed by")],
+  ["unit", t("Organisational unit")],
 ];
 
 /** What systems that manage devices say, and what devices that meter themselves tell. */
 export function ManagementSection({ claims }: { claims: Claims }) {
-  return <FactsSection id="management" title="Condition and management" facts={FACTS} claims={claims} />;
+  return <FactsSection id="management" title={t("Condition and management")} facts={FACTS} claims={claims} />;
 }
 
 /** How it was bought, and until when its maker answers for it. */
@@ -152,23 +153,23 @@ export function AcquisitionSection({ claims, asset }: { claims: Claims; asset: n
   const currency = String(believed(claims, "currency") ?? "EUR");
   const onDay = (v: unknown) => dayText(iso(Number(v)));
   const facts: typeof FACTS = [
-    ["warranty_end", "Warranty until", onDay],
-    ["bought_at", "Bought", onDay],
-    ["price", "Price", (v) => minorAmount(Number(v), currency)],
-    ["supplier", "Supplier"],
-    ["order", "Order"],
-    ["cost_centre", "Cost centre"],
+    ["warranty_end", t("Warranty until"), onDay],
+    ["bought_at", t("Bought"), onDay],
+    ["price", t("Price"), (v) => minorAmount(Number(v), currency)],
+    ["supplier", t("Supplier")],
+    ["order", t("Order")],
+    ["cost_centre", t("Cost centre")],
   ];
   const change = (
     <button type="button" className="link-quiet text-[12.5px] font-semibold" onClick={() => setTyping(true)}>
-      Type it
+      {t("Type it")}
     </button>
   );
   return (
     <>
       <FactsSection
         id="acquisition"
-        title="Acquisition"
+        title={t("Acquisition")}
         facts={facts}
         claims={claims}
         foot={may && !at ? change : undefined}

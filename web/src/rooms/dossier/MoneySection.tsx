@@ -8,6 +8,7 @@ import { amount, capital, day } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem } from "../../parts/Problem";
 import { Section } from "../../parts/Section";
+import { t } from "../../words";
 
 type Money = Schemas["AssetMoneyOut"];
 
@@ -21,27 +22,31 @@ export function MoneySection({ asset }: { asset: number }) {
   );
   if (asked.error)
     return (
-      <Section id="money" title="Money">
+      <Section id="money" title={t("Money")}>
         <Problem error={asked.error} />
       </Section>
     );
   const m = asked.data;
   if (!m || (!m.terms && !m.month.length && m.apart === "no price is known")) return null;
   return (
-    <Section id="money" title="Money" flush>
+    <Section id="money" title={t("Money")} flush>
       <div className="px-3.5 pb-2 text-[13px]">
         {m.book !== null && m.book !== undefined ? (
           <p>
-            Worth <b className="font-semibold tabular-nums">{amount(m.book)}</b> {m.currency} on {day(m.day)}.{" "}
-            <b className="font-semibold tabular-nums">{amount(m.total)}</b> {m.currency} a month, all in.
+            {t("Worth")} <b className="font-semibold tabular-nums">{amount(m.book)}</b>{" "}
+            {t("{{currency}} on {{day}}.", { currency: m.currency, day: day(m.day) })}{" "}
+            <b className="font-semibold tabular-nums">{amount(m.total)}</b>{" "}
+            {t("{{currency}} a month, all in.", { currency: m.currency })}
           </p>
         ) : (
-          <p className="dim">No book value: {m.apart}.</p>
+          <p className="dim">{t("No book value: {{apart}}.", { apart: m.apart })}</p>
         )}
         {m.disposal && (
           <p>
-            Parted with at a book value of {amount(m.disposal.book)}:{" "}
-            {m.disposal.gain.startsWith("-") ? "a loss of " : "a gain of "}
+            {t("Parted with at a book value of {{book}}: {{which}}", {
+              book: amount(m.disposal.book),
+              which: m.disposal.gain.startsWith("-") ? t("a loss of ") : t("a gain of "),
+            })}
             <b className="font-semibold">{amount(m.disposal.gain.replace("-", ""))}</b> {m.currency}.
           </p>
         )}
@@ -67,7 +72,7 @@ export function MoneySection({ asset }: { asset: number }) {
             className="link-quiet text-[12.5px] font-semibold"
             onClick={() => setChanging(true)}
           >
-            {m.own ? "Change its own terms" : "Give it terms of its own"}
+            {m.own ? t("Change its own terms") : t("Give it terms of its own")}
           </button>
         </p>
       )}
@@ -82,26 +87,41 @@ function Schedule({ m }: { m: Money }) {
   return (
     <details className="border-t border-[var(--line-2)] px-3.5 py-2 text-[12.5px]">
       <summary className="cursor-pointer font-semibold">
-        Why: {amount(held.cost)} over {held.months} months from {day(held.start)}
+        {t("Why: {{cost}} over {{months}} months from {{start}}", {
+          cost: amount(held.cost),
+          months: held.months,
+          start: day(held.start),
+        })}
       </summary>
       <p className="dim py-1">
         {capital(held.method)}
-        {held.method === "declining balance" && `, ${held.factor / 100} times the straight-line rate`}, by{" "}
-        {held.convention};{" "}
-        {Number(held.residual) ? `${amount(held.residual)} is left in the end` : "nothing is left in the end"}
-        . By{" "}
-        {m.own ? `its own terms, ${m.own.made_by}${m.own.why ? `: ${m.own.why}` : ""}` : `the rule “${m.by}”`}
-        .
+        {held.method === "declining balance" &&
+          t(", {{factor}} times the straight-line rate", { factor: held.factor / 100 })}
+        {t(", by {{convention}}; {{which}}. By {{which2}}.", {
+          convention: held.convention,
+          which: Number(held.residual)
+            ? t("{{residual}} is left in the end", { residual: amount(held.residual) })
+            : t("nothing is left in the end"),
+          which2: m.own
+            ? t("its own terms, {{made_by}}{{which}}", {
+                made_by: m.own.made_by,
+                which: m.own.why ? `: ${m.own.why}` : "",
+              })
+            : t("the rule “{{by}}”", { by: m.by }),
+        })}
       </p>
       {held.revisions.map((r) => (
         <p key={r.day} className="dim">
-          From {day(r.day)}: what was left is spread over {r.months_left} months, down to {amount(r.residual)}
-          .
+          {t("From {{day}}: what was left is spread over {{months_left}} months, down to {{residual}}.", {
+            day: day(r.day),
+            months_left: r.months_left,
+            residual: amount(r.residual),
+          })}
         </p>
       ))}
       <div className="grid gap-3 sm:grid-cols-2">
-        <Lines head="Fiscal year" rows={m.years.map((y) => ({ ...y, name: String(y.year) }))} />
-        <Lines head="Month" rows={m.months.map((x) => ({ ...x, name: x.month }))} />
+        <Lines head={t("Fiscal year")} rows={m.years.map((y) => ({ ...y, name: String(y.year) }))} />
+        <Lines head={t("Month")} rows={m.months.map((x) => ({ ...x, name: x.month }))} />
       </div>
     </details>
   );
@@ -117,9 +137,9 @@ function Lines({ head, rows }: { head: string; rows: Line[] }) {
       <thead>
         <tr>
           <th>{head}</th>
-          <th className="num">Charge</th>
-          {parted && <th className="num">Left with it</th>}
-          <th className="num">Book value</th>
+          <th className="num">{t("Charge")}</th>
+          {parted && <th className="num">{t("Left with it")}</th>}
+          <th className="num">{t("Book value")}</th>
         </tr>
       </thead>
       <tbody>

@@ -2,6 +2,7 @@ import { believed, type Claims, type Row } from "../../api/types";
 import { fieldsOf, shown, useOwn } from "../../parts/own/own";
 import { Section } from "../../parts/Section";
 import { Fact } from "../../parts/Why";
+import { t } from "../../words";
 
 /** The company's own fields of an asset's kind, with who says what. */
 export function OwnSection({ plate, claims }: { plate: Row; claims: Claims }) {
@@ -11,7 +12,7 @@ export function OwnSection({ plate, claims }: { plate: Row; claims: Claims }) {
   const names = [...new Set([...fields.map((f) => f.name), ...said.map((c) => c.slice(4))])];
   if (names.length === 0) return null;
   return (
-    <Section id="own" title="Your own fields">
+    <Section id="own" title={t("Your own fields")}>
       <dl className="facts">
         {names.map((name) => {
           const field = own?.fields.find((f) => f.name === name);
@@ -20,7 +21,7 @@ export function OwnSection({ plate, claims }: { plate: Row; claims: Claims }) {
           return (
             <Fact
               key={name}
-              label={name === "tags" ? "Tags" : name}
+              label={name === "tags" ? t("Tags") : name}
               field={`own:${name}`}
               value={shown(field, value) || null}
               claims={claims}

@@ -10,6 +10,7 @@ import { useMay } from "../../parts/me";
 import { sayRefused } from "../../parts/refusal";
 import { Section } from "../../parts/Section";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 const FIRST = 12;
 
@@ -28,39 +29,46 @@ export function SoftwareSection({ software, asset }: { software: SoftwareRow[]; 
   );
   const shown = all || wanted ? ordered : ordered.slice(0, FIRST);
   return (
-    <Section id="software" title={`Software, ${plural(software.length, "package")}`} flush>
+    <Section
+      id="software"
+      title={t("Software, {{packages}}", { packages: plural(software.length, "package") })}
+      flush
+    >
       {mayPlan && !past && <BillOfMaterials asset={asset} />}
       {software.length === 0 ? (
-        <p className="dim px-3.5 pb-3 text-[13px]">No source lists what is installed here.</p>
+        <p className="dim px-3.5 pb-3 text-[13px]">{t("No source lists what is installed here.")}</p>
       ) : (
         <>
           <div className="px-3.5 pb-2">
             <input
               type="search"
               className="input input-sm w-full"
-              placeholder="Find a package or publisher"
-              aria-label="Find a package or publisher"
+              placeholder={t("Find a package or publisher")}
+              aria-label={t("Find a package or publisher")}
               value={find}
               onChange={(e) => setFind(e.target.value)}
             />
           </div>
           <Table
             list="dossier-software"
-            label="Software"
+            label={t("Software")}
             rows={shown}
             rowKey={(s) => s.name + s.version}
             columns={[
-              { key: "product", label: "Product", of: (s) => s.name },
-              { key: "release", label: "Release", of: (s) => s.version, mono: true },
-              { key: "publisher", label: "Publisher", of: (s) => s.publisher, className: "dim" },
+              { key: "product", label: t("Product"), of: (s) => s.name },
+              { key: "release", label: t("Release"), of: (s) => s.version, mono: true },
+              { key: "publisher", label: t("Publisher"), of: (s) => s.publisher, className: "dim" },
               {
                 key: "since",
-                label: "Since",
+                label: t("Since"),
                 of: (s) => s.since,
                 cell: (s) =>
                   s.since_first_reading ? (
-                    <span className="faint" title={`Found at the first reading, ${shortDay(s.since)}`}>
-                      before {shortDay(s.since)}
+                    <span
+                      className="faint"
+                      title={t("Found at the first reading, {{since}}", { since: shortDay(s.since) })}
+                    >
+                      {t("before {{since}}", { since: shortDay(s.since) })}
                     </span>
                   ) : (
                     shortDay(s.since)
@@ -71,7 +79,9 @@ export function SoftwareSection({ software, asset }: { software: SoftwareRow[]; 
             ]}
           />
           {found.length === 0 && (
-            <p className="dim px-3.5 py-3 text-[13px]">Nothing installed has “{find}” in its name.</p>
+            <p className="dim px-3.5 py-3 text-[13px]">
+              {t("Nothing installed has “{{find}}” in its name.", { find })}
+            </p>
           )}
           {!all && !wanted && ordered.length > FIRST && (
             <button
@@ -79,7 +89,7 @@ export function SoftwareSection({ software, asset }: { software: SoftwareRow[]; 
               className="link-quiet w-full px-3.5 py-2 text-left text-[13px] font-semibold"
               onClick={() => setAll(true)}
             >
-              Show all {ordered.length}
+              {t("Show all {{ordered}}", { ordered: ordered.length })}
             </button>
           )}
         </>
@@ -98,16 +108,16 @@ function BillOfMaterials({ asset }: { asset: number }) {
     body.set("file", file);
     try {
       await postForm(`/api/assets/${asset}/sbom`, body);
-      toast.success(`“${file.name}” is taken in as a source of its own.`);
+      toast.success(t("“{{name}}” is taken in as a source of its own.", { name: file.name }));
       await queries.invalidateQueries();
     } catch (error) {
-      sayRefused(error, "It could not be taken in.");
+      sayRefused(error, t("It could not be taken in."));
     }
   };
   return (
     <p className="px-3.5 pb-1.5 text-[13px]">
       <label htmlFor={id} className="link-quiet cursor-pointer font-semibold focus-within:underline">
-        Add a bill of materials
+        {t("Add a bill of materials")}
         <input
           id={id}
           type="file"
@@ -119,7 +129,7 @@ function BillOfMaterials({ asset }: { asset: number }) {
           }}
         />
       </label>{" "}
-      <span className="dim">CycloneDX, JSON</span>
+      <span className="dim">{t("CycloneDX, JSON")}</span>
     </p>
   );
 }

@@ -6,6 +6,7 @@ import { quoted } from "../../parts/ask/written";
 import { DeviceLink } from "../../parts/DeviceLink";
 import { agoWords, plural, shortDay } from "../../parts/format";
 import { Section } from "../../parts/Section";
+import { t } from "../../words";
 
 type Edge = Schemas["StandingEdge"];
 
@@ -28,21 +29,21 @@ export function StandingSection({ asset, number, at }: Props) {
   if (!data) return null;
   const stops = { at, tab: "stops", q: `number = ${quoted(number)} and standing != none` };
   return (
-    <Section id="standing" title="Stands on" flush>
-      <Edges edges={data.on} at={at} far={(e) => e.on} none="Nothing is known that it stands on." />
-      <h3 className="px-3.5 pt-1 text-[13px] font-semibold">Stands on it</h3>
-      <Edges edges={data.under} at={at} far={(e) => e.stands} none="Nothing is known to stand on it." />
+    <Section id="standing" title={t("Stands on")} flush>
+      <Edges edges={data.on} at={at} far={(e) => e.on} none={t("Nothing is known that it stands on.")} />
+      <h3 className="px-3.5 pt-1 text-[13px] font-semibold">{t("Stands on it")}</h3>
+      <Edges edges={data.under} at={at} far={(e) => e.stands} none={t("Nothing is known to stand on it.")} />
       <Beside rows={data.beside} at={at} />
       <p className="px-3.5 pb-3 text-[13px]">
         <Link to="/services" search={stops} className="link-quiet font-semibold">
-          If it stops
+          {t("If it stops")}
         </Link>
         <Link
           to="/services"
           search={{ at, tab: "inquiry", q: number }}
           className="link-quiet ml-4 font-semibold"
         >
-          Look into it
+          {t("Look into it")}
         </Link>
       </p>
     </Section>
@@ -54,7 +55,7 @@ function Beside({ rows, at }: { rows: Schemas["StandingBeside"][]; at: string | 
   if (rows.length === 0) return null;
   return (
     <>
-      <h3 className="px-3.5 pt-1 text-[13px] font-semibold">Has to do with</h3>
+      <h3 className="px-3.5 pt-1 text-[13px] font-semibold">{t("Has to do with")}</h3>
       <ul className="pb-2 text-[13px]">
         {rows.map((r) => (
           <li
@@ -74,8 +75,8 @@ function Beside({ rows, at }: { rows: Schemas["StandingBeside"][]; at: string | 
 }
 
 const OVER: Record<string, string> = {
-  runs: "called over",
-  "secured by": "at port",
+  runs: t("called over"),
+  "secured by": t("at port"),
   in: "as",
   "named by": "for",
 };
@@ -98,7 +99,7 @@ function Named({ row, at }: { row: Schemas["StandingBeside"]; at: string | undef
         to="/services"
         search={{ at, tab: "stops", program: row.program }}
         className="link-quiet font-semibold"
-        title={`What stops if ${row.program} stops`}
+        title={t("What stops if {{program}} stops", { program: row.program })}
       >
         {row.name}
       </Link>
@@ -132,16 +133,28 @@ function Edges({ edges, at, far, none }: EdgesProps) {
           </DeviceLink>
           <span className="dim min-w-0 flex-1">
             {e.kind}
-            {e.over && (CALLS.has(e.kind) ? `, port ${e.over}` : `, ${e.over}`)}
-            {e.process && `, by ${e.process}`}
+            {e.over && (CALLS.has(e.kind) ? t(", port {{over}}", { over: e.over }) : `, ${e.over}`)}
+            {e.process && t(", by {{process}}", { process: e.process })}
           </span>
-          <span className="faint whitespace-nowrap" title={`${e.sure} % sure, by ${e.witnesses.join(", ")}`}>
-            {e.quiet && <span className="tag bad mr-1.5">quiet</span>}
-            {at ? `heard ${shortDay(e.last_heard)}` : `heard ${agoWords(e.last_heard)}`}
+          <span
+            className="faint whitespace-nowrap"
+            title={t("{{sure}} % sure, by {{witnesses}}", {
+              sure: e.sure,
+              witnesses: e.witnesses.join(", "),
+            })}
+          >
+            {e.quiet && <span className="tag bad mr-1.5">{t("quiet")}</span>}
+            {at
+              ? t("heard {{last_heard}}", { last_heard: shortDay(e.last_heard) })
+              : t("heard {{last_heard}}", { last_heard: agoWords(e.last_heard) })}
           </span>
         </li>
       ))}
-      {edges.length > TOLD && <li className="dim px-3.5 py-1">and {plural(edges.length - TOLD, "other")}</li>}
+      {edges.length > TOLD && (
+        <li className="dim px-3.5 py-1">
+          {t("and {{others}}", { others: plural(edges.length - TOLD, "other") })}
+        </li>
+      )}
     </ul>
   );
 }

@@ -8,13 +8,14 @@ import { count, plural } from "../../parts/format";
 import { useOwn } from "../../parts/own/own";
 import { Problem } from "../../parts/Problem";
 import { undoToast } from "../../parts/undo";
+import { t } from "../../words";
 
 const FIELDS = [
-  ["kind", "Kind"],
-  ["person", "Holder"],
-  ["department", "Department"],
-  ["place", "Place"],
-  ["note", "Note"],
+  ["kind", t("Kind")],
+  ["person", t("Holder")],
+  ["department", t("Department")],
+  ["place", t("Place")],
+  ["note", t("Note")],
 ] as const;
 const BANDS = ["kind", "department", "place"];
 
@@ -73,13 +74,19 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
       }
       if (emptied.length > 0) {
         const done = await ok(client.POST("/api/empty", { body: { ...all, fields: emptied } }));
-        undoToast(`Taken back of ${plural(done.assets, "device")}.`, done.entry, again);
+        undoToast(
+          t("Taken back of {{devices}}.", { devices: plural(done.assets, "device") }),
+          done.entry,
+          again,
+        );
       }
       if (given.length > 0) {
         const facts = Object.fromEntries(given.map(([k, v]) => [k, v.trim()]));
         const done = await ok(client.POST("/api/decide", { body: { ...all, ...facts } }));
         undoToast(
-          `${plural(done.assets, "device")} changed, with your name and today’s date.`,
+          t("{{devices}} changed, with your name and today’s date.", {
+            devices: plural(done.assets, "device"),
+          }),
           done.entry,
           again,
         );
@@ -92,13 +99,14 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
   };
   const set = (key: string, value: string) => setValues({ ...values, [key]: value });
   return (
-    <Dialog title={`Change ${plural(total, "device")}`} close={close} wide>
+    <Dialog title={t("Change {{devices}}", { devices: plural(total, "device") })} close={close} wide>
       <form onSubmit={save}>
         <p className="dim mb-3 text-[13px]">
-          What you fill in is said of all that answer{" "}
-          {filter ? <span className="mono">{filter}</span> : "the whole register"}; what you leave empty
-          stays. Your word outranks what is read; what you empty loses what anybody said of it, and what is
-          read shows again. States are changed by taking a step.
+          {t("What you fill in is said of all that answer")}{" "}
+          {filter ? <span className="mono">{filter}</span> : t("the whole register")}
+          {t(
+            "; what you leave empty stays. Your word outranks what is read; what you empty loses what anybody said of it, and what is read shows again. States are changed by taking a step.",
+          )}
         </p>
         <div className="grid grid-cols-2 gap-x-3">
           {FIELDS.map(([key, label]) => (
@@ -123,7 +131,7 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
                       value={values[key] ?? ""}
                       onChange={(e) => set(key, e.target.value)}
                     >
-                      <option value="">leave as it is</option>
+                      <option value="">{t("leave as it is")}</option>
                       {kinds.map((v) => (
                         <option key={v}>{v}</option>
                       ))}
@@ -132,7 +140,7 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
                     <input
                       id={id}
                       className="input w-full"
-                      placeholder={emptied.includes(key) ? "emptied" : "leave as it is"}
+                      placeholder={emptied.includes(key) ? t("emptied") : t("leave as it is")}
                       disabled={emptied.includes(key)}
                       value={values[key] ?? ""}
                       onChange={(e) => set(key, e.target.value)}
@@ -141,30 +149,30 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
                 }
               </Labelled>
               <Tick
-                label="Empty it"
+                label={t("Empty it")}
                 on={emptied.includes(key)}
                 set={(on) => setEmptied(on ? [...emptied, key] : emptied.filter((f) => f !== key))}
               />
             </div>
           ))}
-          <Labelled label="Give tags" hint="Parted by semicolons; those they have stay.">
+          <Labelled label={t("Give tags")} hint={t("Parted by semicolons; those they have stay.")}>
             {(id) => <TagInput id={id} value={add} set={setAdd} known={Object.keys(tags.data ?? {})} />}
           </Labelled>
-          <Labelled label="Take tags away">
+          <Labelled label={t("Take tags away")}>
             {(id) => <TagInput id={id} value={remove} set={setRemove} known={Object.keys(tags.data ?? {})} />}
           </Labelled>
         </div>
         {error !== null && <Problem error={error} />}
         <div className="mt-4 flex justify-end gap-2">
           <button type="button" className="btn" onClick={close}>
-            Leave
+            {t("Leave")}
           </button>
           <button
             type="submit"
             className="btn btn-primary"
             disabled={given.length === 0 && emptied.length === 0 && !tagging}
           >
-            Change {plural(total, "device")}
+            {t("Change {{devices}}", { devices: plural(total, "device") })}
           </button>
         </div>
       </form>

@@ -4,6 +4,7 @@ import { useNarrow } from "../../parts/ask/narrow";
 import { fieldText, quoted } from "../../parts/ask/written";
 import { EvidenceMarks } from "../../parts/Evidence";
 import { ago, moment, shown } from "../../parts/format";
+import { t } from "../../words";
 import { type Editable, EditCell, isEditable } from "./EditCell";
 
 const MONO = new Set(["name", "number", "serial", "address", "mac", "uuid", "os.version", "os.kernel"]);
@@ -34,7 +35,7 @@ export function Cells(props: CellsProps) {
         <input
           type="checkbox"
           className="checkbox checkbox-xs align-middle"
-          aria-label={`Pick ${row.name ?? row.number}`}
+          aria-label={t("Pick {{name}}", { name: row.name ?? row.number })}
           tabIndex={-1}
           checked={picked}
           onClick={(e) => {
@@ -75,7 +76,7 @@ export function Cells(props: CellsProps) {
                 onClick={(e) => e.stopPropagation()}
                 className="hover:underline"
               >
-                {text || "no name"}
+                {text || t("no name")}
               </Link>
             </div>
           );
@@ -92,7 +93,7 @@ export function Cells(props: CellsProps) {
               <button
                 type="button"
                 tabIndex={-1}
-                title={`Narrow to ${value}`}
+                title={t("Narrow to {{value}}", { value })}
                 className="max-w-full truncate hover:underline"
                 onClick={(e) => {
                   e.stopPropagation();
@@ -108,15 +109,18 @@ export function Cells(props: CellsProps) {
               <button
                 type="button"
                 tabIndex={-1}
-                aria-label={`Change ${field?.label ?? c} of ${row.name ?? row.number}`}
-                title="Change it here"
+                aria-label={t("Change {{label}} of {{name}}", {
+                  label: field?.label ?? c,
+                  name: row.name ?? row.number,
+                })}
+                title={t("Change it here")}
                 className="absolute inset-y-0 right-0 hidden bg-[var(--head)] px-1.5 text-[11px] text-primary group-hover/cell:block"
                 onClick={(e) => {
                   e.stopPropagation();
                   edit(c);
                 }}
               >
-                change
+                {t("change")}
               </button>
             )}
           </div>
@@ -135,7 +139,7 @@ export function PhoneRow({ row, at }: { row: Row; at: string | undefined }) {
       search={{ at } as never}
       className="flex h-full items-center gap-2 md:hidden"
     >
-      <span className="mono truncate font-semibold">{row.name ?? "no name"}</span>
+      <span className="mono truncate font-semibold">{row.name ?? t("no name")}</span>
       <span className="dim truncate">{[row.kind, row.place].filter(Boolean).join(" · ")}</span>
       <span className="faint ml-auto whitespace-nowrap">
         {row.last_seen ? ago(String(row.last_seen)) : ""}

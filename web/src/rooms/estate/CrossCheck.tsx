@@ -7,6 +7,7 @@ import { EvidenceMark } from "../../parts/Evidence";
 import { capital, count, memory, plural } from "../../parts/format";
 import { Problem, Unanswered, Waiting } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { Overlaps } from "./Overlaps";
 
 type Data = Schemas["CrossCheckOut"];
@@ -17,13 +18,16 @@ export function CrossCheck({ filter, at }: { filter: string; at?: string }) {
   const [mask, setMask] = useState<number | null>(null);
   const query = { filter, as_of: at ?? "" };
   const data = useQuery(asks("/api/crosscheck", { params: { query } }));
-  if (data.error || !data.data) return <Unanswered asked={data} what="Laying the sources side by side …" />;
+  if (data.error || !data.data)
+    return <Unanswered asked={data} what={t("Laying the sources side by side …")} />;
   return (
     <div className="h-full overflow-auto px-4 py-3.5">
       <div className="grid items-start gap-3 lg:grid-cols-[1.9fr_1fr]">
         <section className="sheet min-w-0 px-3.5 py-3" aria-labelledby="who-title">
           <h2 id="who-title" className="dim mb-1 text-[12px] font-semibold">
-            Who sees what, of {plural(data.data.total, "device")} known (intake included)
+            {t("Who sees what, of {{devices}} known (intake included)", {
+              devices: plural(data.data.total, "device"),
+            })}
           </h2>
           <Overlaps data={data.data} picked={mask} pick={setMask} />
         </section>
@@ -43,23 +47,30 @@ function Unseen({ data }: { data: Data }) {
   return (
     <section className="sheet px-4 py-3" aria-labelledby="unseen-title">
       <h2 id="unseen-title" className="dim mb-1 text-[12px] font-semibold">
-        How many has nobody seen?
+        {t("How many has nobody seen?")}
       </h2>
       {whole.refusal ? (
         <p className="text-[13.5px]">{whole.refusal}</p>
       ) : (
         <>
           <p>
-            <b className="text-[30px] leading-tight text-primary">about {count(Math.round(whole.unseen))}</b>{" "}
+            <b className="text-[30px] leading-tight text-primary">
+              {t("about {{unseen}}", { unseen: count(Math.round(whole.unseen)) })}
+            </b>{" "}
             <span className="dim text-[13.5px]">
-              between {count(Math.floor(whole.low))} and {count(Math.ceil(whole.high))}, nineteen times in
-              twenty
+              {t("between {{low}} and {{high}}, nineteen times in twenty", {
+                low: count(Math.floor(whole.low)),
+                high: count(Math.ceil(whole.high)),
+              })}
             </span>
           </p>
           <div
             className="relative mt-2 h-3.5 overflow-hidden rounded bg-accent/50"
             role="img"
-            aria-label={`${whole.known} known, ${Math.round(whole.known + whole.unseen)} estimated`}
+            aria-label={t("{{known}} known, {{known2}} estimated", {
+              known: whole.known,
+              known2: Math.round(whole.known + whole.unseen),
+            })}
           >
             <div className="h-full bg-primary" style={{ width: `${(100 * whole.known) / total}%` }} />
             <div
@@ -68,12 +79,12 @@ function Unseen({ data }: { data: Data }) {
             />
           </div>
           <p className="dim flex justify-between text-[12.5px]">
-            <span>{count(whole.known)} known</span>
-            <span>{count(Math.round(whole.known + whole.unseen))} estimated</span>
+            <span>{t("{{known}} known", { known: count(whole.known) })}</span>
+            <span>{t("{{known}} estimated", { known: count(Math.round(whole.known + whole.unseen)) })}</span>
           </p>
         </>
       )}
-      <div className="mt-2 flex gap-3 text-[13px]" role="group" aria-label="Estimates by">
+      <div className="mt-2 flex gap-3 text-[13px]" role="group" aria-label={t("Estimates by")}>
         {(["kind", "place"] as const).map((b) => (
           <button
             key={b}
@@ -82,7 +93,7 @@ function Unseen({ data }: { data: Data }) {
             className={by === b ? "font-semibold underline underline-offset-4" : "link-quiet"}
             onClick={() => setBy(b)}
           >
-            by {b}
+            {t("by {{b}}", { b })}
           </button>
         ))}
       </div>
@@ -92,14 +103,12 @@ function Unseen({ data }: { data: Data }) {
         ))}
       </ul>
       <details className="dim mt-2 text-[12.5px]">
-        <summary>How this is reckoned, and on what it rests</summary>
+        <summary>{t("How this is reckoned, and on what it rests")}</summary>
         <p className="mt-1">
-          {whole.method ? `${capital(whole.method)}. ` : ""}The fewer devices two independent sources have in
-          common, the more there must be that neither has seen. It rests on this: that the sources are joined
-          rightly device by device; that nothing came or went between them; and that within one kind every
-          device is about as likely to be seen. Sources that tend to agree or to avoid each other are allowed
-          for where three or more can show it; a source that sees less than a tenth of a kind is put aside for
-          it. Where the overlap is too small it says so in place of a number.
+          {t(
+            "{{which}}The fewer devices two independent sources have in common, the more there must be that neither has seen. It rests on this: that the sources are joined rightly device by device; that nothing came or went between them; and that within one kind every device is about as likely to be seen. Sources that tend to agree or to avoid each other are allowed for where three or more can show it; a source that sees less than a tenth of a kind is put aside for it. Where the overlap is too small it says so in place of a number.",
+            { which: whole.method ? `${capital(whole.method)}. ` : "" },
+          )}
         </p>
       </details>
     </section>
@@ -112,12 +121,12 @@ function Line({ row }: { row: Guess }) {
       <span>{capital(row.label)}</span>
       {row.refusal ? (
         <span className="tag" title={row.refusal}>
-          no estimate for {count(row.known)}
+          {t("no estimate for {{known}}", { known: count(row.known) })}
         </span>
       ) : (
         <span className="tabular-nums" title={row.method}>
-          {row.unseen < 0.5 ? "none" : `about ${count(Math.round(row.unseen))}`}{" "}
-          <span className="dim">beside {count(row.known)}</span>
+          {row.unseen < 0.5 ? t("none") : t("about {{unseen}}", { unseen: count(Math.round(row.unseen)) })}{" "}
+          <span className="dim">{t("beside {{known}}", { known: count(row.known) })}</span>
         </span>
       )}
     </li>
@@ -148,32 +157,34 @@ function Devices({ filter, at, mask, data, clear }: DevicesProps) {
       <div className="flex items-baseline gap-3 px-3.5 pt-2.5 pb-1">
         <h2 id="blind-title" className="text-[14px] font-semibold">
           {mask === null
-            ? "Unseen by a source that sees most of their kind"
+            ? t("Unseen by a source that sees most of their kind")
             : names
-              ? `Seen by ${names}, and by no other`
-              : "Seen by none of these"}
+              ? t("Seen by {{names}}, and by no other", { names })
+              : t("Seen by none of these")}
         </h2>
         {mask !== null && (
           <button type="button" className="link-quiet text-[13px] font-semibold" onClick={clear}>
-            all blind spots
+            {t("all blind spots")}
           </button>
         )}
       </div>
       {rows.error && <Problem error={rows.error} />}
-      {!rows.data && !rows.error && <Waiting what="Working out why …" />}
+      {!rows.data && !rows.error && <Waiting what={t("Working out why …")} />}
       {rows.data?.length === 0 && (
-        <p className="dim px-3.5 pb-3 text-[13px]">None: every source that should see a device does.</p>
+        <p className="dim px-3.5 pb-3 text-[13px]">
+          {t("None: every source that should see a device does.")}
+        </p>
       )}
       {rows.data && rows.data.length > 0 && (
         <Table
           list="unseen"
-          label="Devices of the cross-check"
+          label={t("Devices of the cross-check")}
           rows={rows.data}
           rowKey={(d) => d.asset}
           columns={[
             {
               key: "device",
-              label: "Device",
+              label: t("Device"),
               of: (d) => d.name,
               cell: (d) => (
                 <DeviceLink asset={d.asset} className="link-quiet">
@@ -185,7 +196,7 @@ function Devices({ filter, at, mask, data, clear }: DevicesProps) {
             },
             {
               key: "known_to",
-              label: "Known to",
+              label: t("Known to"),
               of: (d) => d.known_to.map((k) => k.name).join(", "),
               cell: (d) => (
                 <span className="inline-flex gap-1">
@@ -199,27 +210,27 @@ function Devices({ filter, at, mask, data, clear }: DevicesProps) {
             },
             {
               key: "unseen_by",
-              label: "Unseen by",
+              label: t("Unseen by"),
               of: (d) => d.unseen_by.map((u) => u.name).join(", "),
               cell: (d) => (
                 <>
                   {d.unseen_by.map((u) => (
                     <p key={u.name}>{u.name}</p>
                   ))}
-                  {d.unseen_by.length === 0 && <span className="dim">none that should</span>}
+                  {d.unseen_by.length === 0 && <span className="dim">{t("none that should")}</span>}
                 </>
               ),
               className: "whitespace-nowrap",
             },
             {
               key: "most_likely_because",
-              label: "Most likely because",
+              label: t("Most likely because"),
               of: (d) => d.unseen_by.map((u) => u.reason).join("; "),
               cell: (d) => d.unseen_by.map((u) => <p key={u.name}>{u.reason}</p>),
             },
             {
               key: "what_to_do",
-              label: "What to do",
+              label: t("What to do"),
               of: (d) => d.unseen_by.map((u) => u.remedy).join("; "),
               cell: (d) =>
                 d.unseen_by.map((u) => (
@@ -240,7 +251,7 @@ function Devices({ filter, at, mask, data, clear }: DevicesProps) {
       )}
       {rows.data && rows.data.length >= 200 && (
         <p className="dim px-3.5 py-2 text-[13px]">
-          The first 200 are shown; narrow the selection to see others.
+          {t("The first 200 are shown; narrow the selection to see others.")}
         </p>
       )}
     </section>
@@ -255,7 +266,7 @@ function Disagreements({ filter }: { filter: string }) {
   return (
     <section className="sheet mt-3 overflow-x-auto" aria-labelledby="differ-title">
       <h2 id="differ-title" className="px-3.5 pt-2.5 pb-1 text-[14px] font-semibold">
-        Where two sources disagree
+        {t("Where two sources disagree")}
       </h2>
       <ul>
         {rows.data.map((d) => (
@@ -266,21 +277,21 @@ function Disagreements({ filter }: { filter: string }) {
             <details>
               <summary>
                 <b className="tabular-nums">{d.count}</b> × {d.field.replace(/_/g, " ")}: <b>{d.first}</b>{" "}
-                against <b>{d.second}</b>
+                {t("against")} <b>{d.second}</b>
               </summary>
               <Table
                 list="disagreements"
-                label="Where they disagree"
+                label={t("Where they disagree")}
                 rows={d.devices}
                 rowKey={(s) => s.asset}
                 columns={[
                   {
                     key: "device",
-                    label: "Device",
+                    label: t("Device"),
                     of: (s) => s.asset,
                     cell: (s) => (
                       <DeviceLink asset={s.asset} className="link-quiet font-semibold">
-                        Open
+                        {t("Open")}
                       </DeviceLink>
                     ),
                   },

@@ -6,6 +6,7 @@ import type { Row } from "../../api/types";
 import { useOwn } from "../../parts/own/own";
 import { sayRefused } from "../../parts/refusal";
 import { undoToast } from "../../parts/undo";
+import { t } from "../../words";
 
 /** Fields that may be said of a device in its cell. */
 export const EDITABLE = ["kind", "person", "department", "place", "note"] as const;
@@ -48,12 +49,20 @@ export function EditCell({ row, field, label, leave }: Props) {
           : client.POST("/api/decide", { body: { assets, [field]: value } }),
       );
       const again = () => void queries.invalidateQueries();
-      undoToast(`${label} of ${row.name ?? row.number}: ${value || "taken back"}.`, said.entry, again);
+      undoToast(
+        t("{{label}} of {{name}}: {{value}}.", {
+          label,
+          name: row.name ?? row.number,
+          value: value || t("taken back"),
+        }),
+        said.entry,
+        again,
+      );
       again();
       leave(next);
     } catch (error) {
       done.current = false;
-      sayRefused(error, "It was not changed.");
+      sayRefused(error, t("It was not changed."));
     }
   };
   const list = field === "kind" ? kinds : (offered.data ?? []).map((p) => p.name);
@@ -62,7 +71,7 @@ export function EditCell({ row, field, label, leave }: Props) {
       <input
         ref={box}
         className="input input-xs w-full"
-        aria-label={`${label} of ${row.name ?? row.number}`}
+        aria-label={t("{{label}} of {{name}}", { label, name: row.name ?? row.number })}
         list={list.length ? "cell-offers" : undefined}
         value={text}
         onClick={(e) => e.stopPropagation()}

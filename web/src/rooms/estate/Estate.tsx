@@ -17,6 +17,7 @@ import { EnterDialog } from "../../parts/own/EnterDialog";
 import { Problem, Waiting } from "../../parts/Problem";
 import { useRegistry } from "../../parts/registry";
 import type { Search } from "../../search";
+import { t } from "../../words";
 import { ActDialog } from "./ActDialog";
 import { useColumns } from "./columns";
 import { KeepDialog, SetsMenu } from "./Keeping";
@@ -104,7 +105,7 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
     );
   return (
     <>
-      <h1 className="sr-only">Estate</h1>
+      <h1 className="sr-only">{t("Estate")}</h1>
       <section className="flex-none border-b border-base-300 bg-base-100 px-4 pt-2.5 pb-2">
         <div className="flex items-start gap-2">
           <div className="min-w-0 flex-1">
@@ -121,7 +122,7 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
             aria-expanded={building}
             onClick={() => setBuilding(!building)}
           >
-            Build
+            {t("Build")}
           </button>
           <SetsMenu filter={q} pick={setFilter} />
           {mayKeep && !at && (
@@ -131,7 +132,7 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
               disabled={!q || Boolean(wrong)}
               onClick={() => setKeeping(true)}
             >
-              Keep as a set
+              {t("Keep as a set")}
             </button>
           )}
           {mayDecide && !at && (
@@ -141,7 +142,7 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
               disabled={Boolean(wrong) || !head.data?.total || !q}
               onClick={() => setActing(true)}
             >
-              Change these
+              {t("Change these")}
             </button>
           )}
           {mayDecide && !at && (
@@ -151,7 +152,7 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
               disabled={Boolean(wrong) || !head.data?.total || !q}
               onClick={() => setStepping(true)}
             >
-              Take a step
+              {t("Take a step")}
             </button>
           )}
           {mayRun && !at && (
@@ -161,7 +162,7 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
               disabled={Boolean(wrong) || !head.data?.total || !q}
               onClick={() => setRunning(true)}
             >
-              Run a task
+              {t("Run a task")}
             </button>
           )}
           {mayDecide && !at && (
@@ -171,7 +172,7 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
               disabled={Boolean(wrong) || !head.data?.total || !q}
               onClick={() => setLabelling(true)}
             >
-              Labels
+              {t("Labels")}
             </button>
           )}
           {mayDecide && !at && (
@@ -181,7 +182,7 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
               disabled={Boolean(wrong) || !head.data?.total || !q}
               onClick={() => setCounting(true)}
             >
-              Count
+              {t("Count")}
             </button>
           )}
         </div>
@@ -190,29 +191,32 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
             <>
               <b className="text-base-content">
                 {q
-                  ? `${count(head.data.total)} of ${plural(head.data.of, "asset")}`
+                  ? t("{{total}} of {{assets}}", {
+                      total: count(head.data.total),
+                      assets: plural(head.data.of, "asset"),
+                    })
                   : plural(head.data.of, "asset")}
               </b>
-              {q ? ` — ${head.data.sentence}` : " in the register"}
+              {q ? ` — ${head.data.sentence}` : t(" in the register")}
               {at ? `, ${dialWords(at)}` : ""}.
             </>
           )}{" "}
         </p>
         {unplaced !== null && <Problem error={unplaced} />}
         {building && registry.data && (
-          <Suspense fallback={<Waiting what="Laying out the question …" />}>
+          <Suspense fallback={<Waiting what={t("Laying out the question …")} />}>
             <Builder value={q} registry={registry.data} submit={setFilter} close={() => setBuilding(false)} />
           </Suspense>
         )}
       </section>
       <section
         className="hidden flex-none border-b border-base-300 bg-base-100 px-4 py-2 sm:block"
-        aria-label="Strata"
+        aria-label={t("Strata")}
       >
         {!wrong && <Strata filter={q} at={at} bands={bands} change={setFilter} />}
       </section>
       <div className="flex flex-none flex-wrap items-end gap-1 border-b border-base-300 px-4 pt-2">
-        {[{ key: undefined, label: "Register" }, ...lenses].map(({ key, label }) => (
+        {[{ key: undefined, label: t("Register") }, ...lenses].map(({ key, label }) => (
           <button
             key={label}
             type="button"
@@ -239,7 +243,7 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
             }}
           />
           <Chooser
-            label="Bands"
+            label={t("Bands")}
             all={(registry.data?.bands ?? []).map((b) => [b, BAND_WORDS[b] ?? b])}
             chosen={bands}
             change={(next) =>
@@ -247,10 +251,10 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
             }
           />
           <Chooser
-            label="Columns"
+            label={t("Columns")}
             all={[...fields.values()]
               .map((f): [string, string] => [f.name, f.label])
-              .concat([["evidence", "Evidence"]])}
+              .concat([["evidence", t("Evidence")]])}
             chosen={shownColumns}
             change={setColumns}
           />
@@ -260,10 +264,10 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
               className="btn btn-ghost btn-sm text-info"
               onClick={() => setEntering(true)}
             >
-              Enter one
+              {t("Enter one")}
             </button>
           )}
-          <Menu label="Export">
+          <Menu label={t("Export")}>
             {FILES.map(([format, words]) => (
               <a
                 key={format}
@@ -281,7 +285,7 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
         <div className="min-w-0 flex-1">
           {lens && !wrong ? (
             <div className={lens.padded ? "h-full overflow-auto px-4 pb-6" : "h-full"}>
-              <Suspense fallback={<Waiting what="Counting …" />}>
+              <Suspense fallback={<Waiting what={t("Counting …")} />}>
                 <lens.Shown filter={q} at={at} />
               </Suspense>
             </div>
@@ -300,15 +304,15 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
               setPeek={(asset) => go({ peek: asset }, true)}
             />
           ) : wrong ? (
-            <p className="dim px-5 py-6">The list waits for a question that can be read.</p>
+            <p className="dim px-5 py-6">{t("The list waits for a question that can be read.")}</p>
           ) : (
-            <Waiting what="Asking the register …" />
+            <Waiting what={t("Asking the register …")} />
           )}
         </div>
         {peek !== undefined && (
           <aside
             className="hidden w-[372px] flex-none overflow-auto border-l border-base-300 bg-base-100 md:block"
-            aria-label="Peek"
+            aria-label={t("Peek")}
           >
             <Peek asset={peek} at={at} close={() => go({ peek: undefined }, true)} />
           </aside>
@@ -342,8 +346,8 @@ export function Estate({ lenses }: { lenses: Lens[] }) {
 }
 
 const FILES = [
-  ["xlsx", "Workbook (XLSX)"],
-  ["ods", "OpenDocument (ODS)"],
+  ["xlsx", t("Workbook (XLSX)")],
+  ["ods", t("OpenDocument (ODS)")],
   ["csv", "CSV"],
 ] as const;
 

@@ -1,6 +1,7 @@
 import { useRef } from "react";
 import type { FieldInfo } from "../../api/types";
 import { Edge, movable } from "../../parts/table/Edge";
+import { t } from "../../words";
 import { NUMBERS } from "./Cells";
 
 interface Props {
@@ -29,8 +30,8 @@ export function Heads({ columns, fields, sort, template, ticked, tickAll, setSor
         <input
           type="checkbox"
           className="checkbox checkbox-xs align-middle"
-          aria-label={ticked === "all" ? "Untick all" : "Tick all that answer"}
-          title={ticked === "all" ? "Untick all" : "Tick all that answer, over all pages"}
+          aria-label={ticked === "all" ? t("Untick all") : t("Tick all that answer")}
+          title={ticked === "all" ? t("Untick all") : t("Tick all that answer, over all pages")}
           tabIndex={-1}
           checked={ticked === "all"}
           ref={(box) => {
@@ -44,7 +45,7 @@ export function Heads({ columns, fields, sort, template, ticked, tickAll, setSor
         const down = sort === `-${c}`;
         const on = sort === c || down;
         const right = NUMBERS.has(field?.type ?? "") || c === "last_seen";
-        const label = c === "last_seen" ? "Seen" : c === "evidence" ? "Evidence" : (field?.label ?? c);
+        const label = c === "last_seen" ? t("Seen") : c === "evidence" ? t("Evidence") : (field?.label ?? c);
         return (
           <div
             key={c}

@@ -8,6 +8,7 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
+import { t } from "../../words";
 import { recent } from "./recent";
 
 /** The kept sets: choosing one narrows to it. */
@@ -25,7 +26,7 @@ export function SetsMenu({ filter, pick }: { filter: string; pick: (filter: stri
         style={{ anchorName: "--sets" } as React.CSSProperties}
         className="btn h-[36px]"
       >
-        Sets
+        {t("Sets")}
       </button>
       <div
         id="sets"
@@ -51,14 +52,14 @@ export function SetsMenu({ filter, pick }: { filter: string; pick: (filter: stri
           </button>
         ))}
         <Link to="/sets" search={{}} className="link-quiet block px-2 py-1.5 text-[13px] font-semibold">
-          All sets and phrases
+          {t("All sets and phrases")}
         </Link>
         {(
           [
-            ["/people", "People"],
-            ["/kinds", "Kinds and fields"],
-            ["/fill-rules", "Fill rules"],
-            ["/tasks", "Tasks"],
+            ["/people", t("People")],
+            ["/kinds", t("Kinds and fields")],
+            ["/fill-rules", t("Fill rules")],
+            ["/tasks", t("Tasks")],
           ] as const
         ).map(([to, label]) => (
           <Link key={to} to={to} search={{}} className="link-quiet block px-2 py-1.5 text-[13px]">
@@ -67,7 +68,7 @@ export function SetsMenu({ filter, pick }: { filter: string; pick: (filter: stri
         ))}
         {lately.length > 0 && (
           <>
-            <p className="faint border-t border-base-300 px-2 pt-2 text-[12px]">Asked lately</p>
+            <p className="faint border-t border-base-300 px-2 pt-2 text-[12px]">{t("Asked lately")}</p>
             {lately.map((text) => (
               <button
                 key={text}
@@ -85,7 +86,9 @@ export function SetsMenu({ filter, pick }: { filter: string; pick: (filter: stri
           </>
         )}
         {sets.data?.length === 0 && (
-          <p className="dim p-2 text-[13px]">No set is kept yet. Ask something, then “Keep as a set”.</p>
+          <p className="dim p-2 text-[13px]">
+            {t("No set is kept yet. Ask something, then “Keep as a set”.")}
+          </p>
         )}
       </div>
     </>
@@ -111,18 +114,21 @@ export function KeepDialog({ filter, close }: { filter: string; close: () => voi
         },
       }),
     );
-    return `“${made.name}” is kept; it holds ${plural(made.count, "asset")} now and keeps itself up to date.`;
+    return t("“{{name}}” is kept; it holds {{assets}} now and keeps itself up to date.", {
+      name: made.name,
+      assets: plural(made.count, "asset"),
+    });
   });
   return (
-    <Dialog title="Keep as a set" close={close}>
+    <Dialog title={t("Keep as a set")} close={close}>
       <form onSubmit={keep}>
         <p className="dim mb-3 text-[13px]">
-          The set is live: it holds whatever answers <span className="mono">{filter}</span> at the time it is
-          asked.
+          {t("The set is live: it holds whatever answers")} <span className="mono">{filter}</span>{" "}
+          {t("at the time it is asked.")}
         </p>
-        <TextField label="Name of the set" autoFocus required {...field("name")} />
+        <TextField label={t("Name of the set")} autoFocus required {...field("name")} />
         {rest}
-        <FormFoot close={close} save="Keep" />
+        <FormFoot close={close} save={t("Keep")} />
       </form>
     </Dialog>
   );

@@ -9,6 +9,7 @@ import { type Access, AccessChoice, FormFoot, TextField } from "../../parts/Form
 import { closeMenu, Menu } from "../../parts/Menu";
 import { useMay } from "../../parts/me";
 import { sayRefused } from "../../parts/refusal";
+import { t } from "../../words";
 
 export type KeptView = Schemas["KeptViewOut"];
 type Looked = Pick<KeptView, "filter" | "columns" | "sort" | "bands">;
@@ -22,22 +23,22 @@ export function KeptViews({ now, choose }: { now: Looked; choose: (view: KeptVie
   const drop = async (view: KeptView) => {
     try {
       await ok(client.DELETE("/api/views/{number}", { params: { path: { number: view.id } } }));
-      toast.success(`The view “${view.name}” is dropped.`);
+      toast.success(t("The view “{{name}}” is dropped.", { name: view.name }));
       await queries.invalidateQueries(under("views"));
     } catch (error) {
-      sayRefused(error, "It was not dropped.");
+      sayRefused(error, t("It was not dropped."));
     }
   };
   return (
     <>
-      <Menu label="Views">
+      <Menu label={t("Views")}>
         {kept.data?.map((view) => (
           <p key={view.id} className="flex items-baseline gap-1 rounded hover:bg-[var(--head)]">
             <button
               type="button"
               className="min-w-0 flex-1 px-2 py-1 text-left text-[13px]"
               onClick={() => {
-                closeMenu("Views");
+                closeMenu(t("Views"));
                 choose(view);
               }}
             >
@@ -48,7 +49,7 @@ export function KeptViews({ now, choose }: { now: Looked; choose: (view: KeptVie
               <button
                 type="button"
                 className="btn btn-ghost btn-xs"
-                aria-label={`Drop the view ${view.name}`}
+                aria-label={t("Drop the view {{name}}", { name: view.name })}
                 onClick={() => void drop(view)}
               >
                 −
@@ -58,7 +59,7 @@ export function KeptViews({ now, choose }: { now: Looked; choose: (view: KeptVie
         ))}
         {kept.data?.length === 0 && (
           <p className="dim px-2 py-1 text-[13px]">
-            No view is kept: a question with its columns, order and bands.
+            {t("No view is kept: a question with its columns, order and bands.")}
           </p>
         )}
         {mayKeep && (
@@ -66,11 +67,11 @@ export function KeptViews({ now, choose }: { now: Looked; choose: (view: KeptVie
             type="button"
             className="link-quiet mt-1 block px-2 py-1 text-[13px] font-semibold"
             onClick={() => {
-              closeMenu("Views");
+              closeMenu(t("Views"));
               setKeeping(true);
             }}
           >
-            Keep this view
+            {t("Keep this view")}
           </button>
         )}
       </Menu>
@@ -90,27 +91,29 @@ function KeepView({ now, names, close }: { now: Looked; names: string[]; close: 
       asks("/api/views").queryKey,
       await ok(client.POST("/api/views", { body: { ...now, name, access } })),
     );
-    toast.success(`The view “${name}” is kept.`);
+    toast.success(t("The view “{{name}}” is kept.", { name }));
     close();
   });
   return (
-    <Dialog title="Keep this view" close={close}>
+    <Dialog title={t("Keep this view")} close={close}>
       <form onSubmit={save}>
         <p className="dim mb-3 text-[13px]">
-          {now.filter ? <span className="mono">{now.filter}</span> : "The whole register"}, with its{" "}
-          {now.columns.length} columns, their order, how it is sorted, and the bands above it.
+          {now.filter ? <span className="mono">{now.filter}</span> : t("The whole register")}
+          {t(", with its {{columns}} columns, their order, how it is sorted, and the bands above it.", {
+            columns: now.columns.length,
+          })}
         </p>
         <TextField
-          label="Name"
+          label={t("Name")}
           {...field("name")}
           wrong={wrong("name") ?? wrong("filter") ?? wrong("bands")}
           list={names}
-          hint={names.includes(name.trim()) ? "There is one of that name: it is kept anew." : undefined}
+          hint={names.includes(name.trim()) ? t("There is one of that name: it is kept anew.") : undefined}
           required
         />
         <AccessChoice {...field("access")} />
         {rest}
-        <FormFoot close={close} save="Keep" />
+        <FormFoot close={close} save={t("Keep")} />
       </form>
     </Dialog>
   );

@@ -1,6 +1,7 @@
 import type { Schemas } from "../../api/client";
 import { count, plural } from "../../parts/format";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 type Data = Schemas["CrossCheckOut"];
 
@@ -27,7 +28,7 @@ export function Overlaps(props: { data: Data; picked: number | null; pick: (mask
           width={width}
           height={height}
           role="group"
-          aria-label="Overlaps"
+          aria-label={t("Overlaps")}
         >
           {data.sources.map((s, i) => (
             <g key={s.name}>
@@ -56,7 +57,11 @@ export function Overlaps(props: { data: Data; picked: number | null; pick: (mask
                 role="button"
                 tabIndex={0}
                 aria-pressed={picked === p.mask}
-                aria-label={`${plural(p.count, "device")} seen by ${names || "none of these"}${alone ? " alone" : ""}`}
+                aria-label={t("{{devices}} seen by {{names}}{{which}}", {
+                  devices: plural(p.count, "device"),
+                  names: names || t("none of these"),
+                  which: alone ? " alone" : "",
+                })}
                 className="cursor-pointer outline-offset-2"
                 onClick={() => pick(picked === p.mask ? null : p.mask)}
                 onKeyDown={(e) => {
@@ -95,24 +100,25 @@ export function Overlaps(props: { data: Data; picked: number | null; pick: (mask
       </div>
       <details className="dim mt-1 text-[12.5px]">
         <summary>
-          As a table
-          {rest.length > 0 ? `, with ${rest.length} smaller combinations` : ""}
+          {t("As a table{{which}}", {
+            which: rest.length > 0 ? t(", with {{rest}} smaller combinations", { rest: rest.length }) : "",
+          })}
         </summary>
         <Table
           list="overlaps"
-          label="Which sources see how many"
+          label={t("Which sources see how many")}
           rows={data.patterns}
           rowKey={(p) => p.mask}
           columns={[
             {
               key: "seen_by",
-              label: "Seen by",
+              label: t("Seen by"),
               of: (p) => p.members.map((i) => data.sources[i]?.name).join(", "),
-              cell: (p) => p.members.map((i) => data.sources[i]?.name).join(", ") || "none of these",
+              cell: (p) => p.members.map((i) => data.sources[i]?.name).join(", ") || t("none of these"),
             },
             {
               key: "devices",
-              label: "Devices",
+              label: t("Devices"),
               of: (p) => p.count,
               cell: (p) => (
                 <button type="button" className="link-quiet" onClick={() => pick(p.mask)}>

@@ -3,13 +3,13 @@ import { useNavigate } from "@tanstack/react-router";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { asks } from "../../api/asking";
-
 import type { FieldInfo, Row } from "../../api/types";
 import { SetForm } from "../../parts/acts/SetForm";
 import { plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty } from "../../parts/Problem";
 import { moved } from "../../parts/table/Edge";
+import { t } from "../../words";
 import { Cells, PhoneRow } from "./Cells";
 import { useSmallScreen, useWidths } from "./columns";
 import { type Editable, isEditable } from "./EditCell";
@@ -137,10 +137,10 @@ export function Register({
   };
   if (total === 0) {
     return (
-      <Empty title="No asset answers this.">
+      <Empty title={t("No asset answers this.")}>
         {filter
-          ? "Widen the question, or turn the dial to another day."
-          : "Nothing has been adopted yet: start a sweep in Discovery, then decide at intake."}
+          ? t("Widen the question, or turn the dial to another day.")
+          : t("Nothing has been adopted yet: start a sweep in Discovery, then decide at intake.")}
       </Empty>
     );
   }
@@ -148,7 +148,7 @@ export function Register({
     <div
       ref={scroller}
       role="grid"
-      aria-label="Register"
+      aria-label={t("Register")}
       aria-rowcount={total}
       tabIndex={0}
       onKeyDown={keys}
@@ -219,24 +219,24 @@ export function Register({
           role="status"
           className="sticky bottom-0 left-0 z-10 flex items-center gap-3 border-t border-base-300 bg-[var(--wash)] px-4 py-2 text-[13px]"
         >
-          <b>{plural(picked.size, "asset")} ticked</b>
+          <b>{t("{{assets}} ticked", { assets: plural(picked.size, "asset") })}</b>
           <button
             type="button"
             className="btn btn-primary btn-xs"
             onClick={() => setFilter(`number in (${[...picked.values()].join(", ")})`)}
           >
-            Only these
+            {t("Only these")}
           </button>
           <button type="button" className="btn btn-xs" onClick={() => setKeeping(true)}>
-            Keep these
+            {t("Keep these")}
           </button>
           <button type="button" className="btn btn-xs" onClick={copy}>
-            Copy
+            {t("Copy")}
           </button>
           <button type="button" className="btn btn-xs" onClick={ticks.clear}>
-            Clear
+            {t("Clear")}
           </button>
-          <span className="dim">then change them or run a task on them</span>
+          <span className="dim">{t("then change them or run a task on them")}</span>
         </p>
       )}
       {keeping && <SetForm held={null} picked={[...picked.values()]} close={() => setKeeping(false)} />}

@@ -3,6 +3,7 @@ import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
 import { useNarrow } from "../../parts/ask/narrow";
 import { capital, count } from "../../parts/format";
+import { t } from "../../words";
 
 type Band = Schemas["BandOut"];
 
@@ -10,7 +11,7 @@ export const BAND_WORDS: Record<string, string> = {
   kind: "kind",
   platform: "platform",
   place: "place",
-  last_seen: "last seen",
+  last_seen: t("last seen"),
   evidence: "evidence",
   "os.name": "system",
   manufacturer: "manufacturer",
@@ -77,11 +78,11 @@ function BandRow({ band, change }: { band: Band; change: ReturnType<typeof useNa
               <em className={share > 0.07 ? "not-italic tabular-nums opacity-90" : "sr-only"}>
                 {count(part.count)}
               </em>
-              <span className="sr-only">assets</span>
+              <span className="sr-only">{t("assets")}</span>
             </button>
           );
         })}
-        {band.parts.length === 0 && <span className="faint px-2">nothing</span>}
+        {band.parts.length === 0 && <span className="faint px-2">{t("nothing")}</span>}
       </div>
     </>
   );

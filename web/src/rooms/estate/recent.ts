@@ -5,7 +5,7 @@ const MOST = 12;
 export function recent(): string[] {
   try {
     const held: unknown = JSON.parse(localStorage.getItem(KEY) ?? "[]");
-    return Array.isArray(held) ? held.filter((undefined) => typeof undefined === "string") : [];
+    return Array.isArray(held) ? held.filter((word) => typeof word === "string") : [];
   } catch {
     return []; // what another page wrote there is no list of questions
   }
@@ -16,6 +16,6 @@ export function remember(filter: string): void {
   if (text === "") return;
   localStorage.setItem(
     KEY,
-    JSON.stringify([text, ...recent().filter((undefined) => undefined !== text)].slice(0, MOST)),
+    JSON.stringify([text, ...recent().filter((word) => word !== text)].slice(0, MOST)),
   );
 }

@@ -5,6 +5,7 @@ import type { FieldInfo, Row } from "../../api/types";
 import { moment, plural, shown } from "../../parts/format";
 import { sayRefused } from "../../parts/refusal";
 import { copyTable } from "../../parts/table/copy";
+import { t } from "../../words";
 
 const AT_ONCE = 500;
 
@@ -15,7 +16,7 @@ interface Asked {
 }
 
 function told(error: unknown): void {
-  sayRefused(error, "It could not be read.");
+  sayRefused(error, t("It could not be read."));
 }
 
 /** Read rows of a selection by their places, however many pages they lie on. */

@@ -7,6 +7,7 @@ import { daysFrom } from "../../parts/days";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
 import { today } from "../../parts/format";
+import { t } from "../../words";
 
 interface Props {
   /** The advisory, or the rule of our own where it is one. */
@@ -30,8 +31,8 @@ export function Accept({ advisory, own = false, filter, close }: Props) {
     );
     toast.success(
       all[0]?.state === "accepted"
-        ? "It is accepted until that day."
-        : "It waits: of the gravest grade a second person has to look at it.",
+        ? t("It is accepted until that day.")
+        : t("It waits: of the gravest grade a second person has to look at it."),
     );
     await queries.invalidateQueries();
     close();
@@ -40,22 +41,22 @@ export function Accept({ advisory, own = false, filter, close }: Props) {
     <Dialog title={`Accept ${advisory}`} close={close}>
       <form onSubmit={save}>
         <FilterField
-          label="On which devices"
+          label={t("On which devices")}
           value={v.filter}
           set={(text) => set({ filter: text })}
           wrong={wrong("filter")}
-          hint="Empty for all that are open to it."
+          hint={t("Empty for all that are open to it.")}
         />
-        <TextField label="Until" type="date" required {...field("until")} />
+        <TextField label={t("Until")} type="date" required {...field("until")} />
         <TextField
-          label="Why"
+          label={t("Why")}
           required
           rows={3}
           {...field("reason")}
-          hint="What makes it bearable, and what stands in its way."
+          hint={t("What makes it bearable, and what stands in its way.")}
         />
         {rest}
-        <FormFoot close={close} save="Accept" />
+        <FormFoot close={close} save={t("Accept")} />
       </form>
     </Dialog>
   );

@@ -9,6 +9,7 @@ import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 const TONES: Record<string, string> = { accepted: "ok", "waits for a second person": "warn" };
 
@@ -17,25 +18,27 @@ export function Accepted() {
   const asked = useQuery(asks("/api/exposure/accepted"));
   const may = useMay("plan") && !useDial().at;
   const done = useDone();
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking at what is accepted …" />;
+  if (asked.error || !asked.data)
+    return <Unanswered asked={asked} what={t("Looking at what is accepted …")} />;
   if (asked.data.length === 0)
     return (
-      <Empty title="Nothing is accepted.">
-        What cannot be ended yet can be accepted on its advisory’s page, or where a change for a rule of our
-        own is proposed: with a reason, and until a day.
+      <Empty title={t("Nothing is accepted.")}>
+        {t(
+          "What cannot be ended yet can be accepted on its advisory’s page, or where a change for a rule of our own is proposed: with a reason, and until a day.",
+        )}
       </Empty>
     );
   return (
     <div className="sheet overflow-x-auto">
       <Table
         list="accepted"
-        label="Accepted"
+        label={t("Accepted")}
         rows={asked.data}
         rowKey={(a) => a.id}
         columns={[
           {
             key: "advisory",
-            label: "Advisory or rule",
+            label: t("Advisory or rule"),
             of: (a) => a.advisory,
             cell: (a) =>
               a.own ? (
@@ -53,32 +56,32 @@ export function Accepted() {
                 </Link>
               ),
           },
-          { key: "grade", label: "Asked for", of: (a) => a.grade, cell: (a) => <Grade grade={a.grade} /> },
-          { key: "on", label: "On", of: (a) => a.filter || "all that are open to it", mono: true },
+          { key: "grade", label: t("Asked for"), of: (a) => a.grade, cell: (a) => <Grade grade={a.grade} /> },
+          { key: "on", label: t("On"), of: (a) => a.filter || t("all that are open to it"), mono: true },
           {
             key: "devices",
-            label: "Devices now",
+            label: t("Devices now"),
             of: (a) => a.devices,
             cell: (a) => count(a.devices),
             num: true,
           },
-          { key: "reason", label: "Why", of: (a) => a.reason, className: "max-w-sm" },
+          { key: "reason", label: t("Why"), of: (a) => a.reason, className: "max-w-sm" },
           {
             key: "by",
-            label: "By",
+            label: t("By"),
             of: (a) => [a.made_by, a.approved_by].filter(Boolean).join(", "),
             className: "whitespace-nowrap",
           },
           {
             key: "until",
-            label: "Until",
+            label: t("Until"),
             of: (a) => a.until.slice(0, 10),
             cell: (a) => shortDay(a.until),
             className: "whitespace-nowrap",
           },
           {
             key: "state",
-            label: "Stands",
+            label: t("Stands"),
             of: (a) => a.state,
             cell: (a) => <span className={`tag ${TONES[a.state] ?? ""} whitespace-nowrap`}>{a.state}</span>,
           },
@@ -100,11 +103,11 @@ export function Accepted() {
                                 params: { path: { number: a.id } },
                               }),
                             ),
-                          "It counts from now on.",
+                          t("It counts from now on."),
                         )
                       }
                     >
-                      Approve
+                      {t("Approve")}
                     </button>
                   )}
                   {(a.state === "accepted" || a.state === "waits for a second person") && (
@@ -119,11 +122,11 @@ export function Accepted() {
                                 params: { path: { number: a.id } },
                               }),
                             ),
-                          "It is open again.",
+                          t("It is open again."),
                         )
                       }
                     >
-                      Take back
+                      {t("Take back")}
                     </button>
                   )}
                 </span>

@@ -9,15 +9,16 @@ import { GRADES, Grade, InUse } from "../../parts/Graded";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { type Sift, Sifts } from "../../parts/Sifts";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 import { type Asked, finding } from "./asked";
 
 type Advisory = Schemas["AdvisoryRow"];
 
 const SIFTS: Sift<Advisory>[] = [
-  ["all", "All", () => true],
-  ["used", "In use", (a) => a.used !== null],
-  ["late", "Late", (a) => a.late > 0],
+  ["all", t("All"), () => true],
+  ["used", t("In use"), (a) => a.used !== null],
+  ["late", t("Late"), (a) => a.late > 0],
   ...GRADES.map((g): Sift<Advisory> => [g, g.charAt(0).toUpperCase() + g.slice(1), (a) => a.grade === g]),
 ];
 
@@ -30,7 +31,7 @@ export function Advisories({ filter, at, known }: Asked) {
     placeholderData: (before) => before,
   });
   if (asked.error || !asked.data)
-    return <Unanswered asked={asked} what="Holding advisories against what is here …" />;
+    return <Unanswered asked={asked} what={t("Holding advisories against what is here …")} />;
   const wanted = find.trim().toLowerCase();
   const fits = SIFTS.find(([key]) => key === sift)?.[2] ?? (() => true);
   const found = asked.data.filter(
@@ -41,33 +42,35 @@ export function Advisories({ filter, at, known }: Asked) {
     finding(`id = ${quoted(a.name)} and status = affected and accepted = no`, known);
   return (
     <>
-      <Sifts label="Which advisories" sifts={SIFTS} rows={asked.data} chosen={sift} set={setSift}>
+      <Sifts label={t("Which advisories")} sifts={SIFTS} rows={asked.data} chosen={sift} set={setSift}>
         <input
           type="search"
           className="input input-sm w-60"
-          placeholder="Find an advisory or a word of it"
-          aria-label="Find an advisory"
+          placeholder={t("Find an advisory or a word of it")}
+          aria-label={t("Find an advisory")}
           value={find}
           onChange={(e) => setFind(e.target.value)}
         />
       </Sifts>
       {found.length === 0 ? (
-        <Empty title={asked.data.length === 0 ? "No advisory touches these devices." : "No advisory fits."}>
+        <Empty
+          title={asked.data.length === 0 ? t("No advisory touches these devices.") : t("No advisory fits.")}
+        >
           {asked.data.length === 0
-            ? "Either nothing is open here, or no feed has told of it yet."
-            : "Take a narrowing off to see more."}
+            ? t("Either nothing is open here, or no feed has told of it yet.")
+            : t("Take a narrowing off to see more.")}
         </Empty>
       ) : (
         <div className="sheet overflow-x-auto">
           <Table
             list="advisories"
-            label="Advisories"
+            label={t("Advisories")}
             rows={found}
             rowKey={(a) => a.name}
             columns={[
               {
                 key: "advisory",
-                label: "Advisory",
+                label: t("Advisory"),
                 of: (a) => a.name,
                 cell: (a) => (
                   <Link
@@ -80,18 +83,24 @@ export function Advisories({ filter, at, known }: Asked) {
                   </Link>
                 ),
               },
-              { key: "title", label: "What it is", of: (a) => a.title, className: "max-w-md" },
-              { key: "also", label: "Also called", of: (a) => a.aliases.join(", "), mono: true, spare: true },
+              { key: "title", label: t("What it is"), of: (a) => a.title, className: "max-w-md" },
+              {
+                key: "also",
+                label: t("Also called"),
+                of: (a) => a.aliases.join(", "),
+                mono: true,
+                spare: true,
+              },
               {
                 key: "grade",
-                label: "Asks for",
+                label: t("Asks for"),
                 of: (a) => a.grade,
                 cell: (a) => <Grade grade={a.grade} />,
                 className: "whitespace-nowrap",
               },
               {
                 key: "devices",
-                label: "Devices",
+                label: t("Devices"),
                 of: (a) => a.devices,
                 cell: (a) => (
                   <Link to="/estate" search={{ at, q: both(filter, devices(a)) }} className="link-quiet">
@@ -102,44 +111,45 @@ export function Advisories({ filter, at, known }: Asked) {
               },
               {
                 key: "unsure",
-                label: "Unsure",
+                label: t("Unsure"),
                 of: (a) => a.unsure,
                 cell: (a) => (a.unsure ? count(a.unsure) : ""),
                 num: true,
-                meaning: "devices of which it is under investigation whether they are open to it",
+                meaning: t("devices of which it is under investigation whether they are open to it"),
               },
               {
                 key: "used",
-                label: "Use",
+                label: t("Use"),
                 of: (a) => a.used !== null,
                 cell: (a) => <InUse since={a.used} />,
               },
               {
                 key: "chance",
-                label: "Chance",
+                label: t("Chance"),
                 of: (a) => a.chance,
                 cell: (a) => (a.chance === null ? "" : a.chance.toFixed(2)),
                 num: true,
-                meaning: "of being used within 30 days (EPSS)",
+                meaning: t("of being used within 30 days (EPSS)"),
               },
               {
                 key: "score",
-                label: "Score",
+                label: t("Score"),
                 of: (a) => a.score,
-                cell: (a) => (a.score === null ? <span className="faint">none</span> : a.score.toFixed(1)),
+                cell: (a) =>
+                  a.score === null ? <span className="faint">{t("none")}</span> : a.score.toFixed(1),
                 num: true,
-                meaning: "the base score as published (CVSS)",
+                meaning: t("the base score as published (CVSS)"),
               },
               {
                 key: "since",
-                label: "Open since",
+                label: t("Open since"),
                 of: (a) => a.since.slice(0, 10),
                 cell: (a) => shortDay(a.since),
                 className: "whitespace-nowrap",
               },
               {
                 key: "late",
-                label: "Late",
+                label: t("Late"),
                 of: (a) => a.late,
                 cell: (a) => (a.late ? plural(a.late, "device") : ""),
                 className: "whitespace-nowrap",

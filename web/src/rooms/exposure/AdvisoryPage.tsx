@@ -13,6 +13,7 @@ import { Unanswered } from "../../parts/Problem";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
+import { t } from "../../words";
 import { Accept } from "./Accept";
 import { finding } from "./asked";
 import { Life } from "./Life";
@@ -33,7 +34,7 @@ export function AdvisoryPage() {
       params: { path: { name: advisory }, query: { filter: q, as_of: at, known } },
     }),
   );
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the advisory …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading the advisory …")} />;
   const page = asked.data;
   const due = page.graded.map((g) => g.due).find(Boolean) ?? null;
   const open = finding(`id = ${quoted(page.name)} and status = affected and accepted = no`, known);
@@ -45,14 +46,14 @@ export function AdvisoryPage() {
           search={{ at, known, q: q || undefined, tab: "advisories" }}
           className="link-quiet"
         >
-          Exposure
+          {t("Exposure")}
         </Link>{" "}
         {q && (
           <>
-            within <span className="mono">{q}</span>
+            {t("within")} <span className="mono">{q}</span>
           </>
         )}
-        {known && " as is now known of that day"}
+        {known && t(" as is now known of that day")}
       </p>
       <div className="grid items-center gap-x-5 gap-y-2 pb-3 lg:grid-cols-[430px_1fr]">
         <div className="sheet flex items-start justify-between gap-3 px-3.5 py-2.5">
@@ -76,13 +77,14 @@ export function AdvisoryPage() {
                 <Link to="/estate" search={{ at, q: both(q, open) }} className="link-quiet">
                   {plural(page.devices, "device")}
                 </Link>{" "}
-                {page.devices === 1 ? "is" : "are"} open to it.
+                {t("{{which}} open to it.", { which: page.devices === 1 ? t("is") : t("are") })}
               </>
             ) : (
-              "No device is open to it."
+              t("No device is open to it.")
             )}
           </b>
-          {page.unsure > 0 && ` Of ${plural(page.unsure, "more device")} it is under investigation.`}
+          {page.unsure > 0 &&
+            t(" Of {{devices}} it is under investigation.", { devices: plural(page.unsure, "more device") })}
         </p>
       </div>
       <div className="grid items-start gap-3 lg:grid-cols-[1fr_340px]">
@@ -94,14 +96,14 @@ export function AdvisoryPage() {
           )}
           <Standings page={page} q={q} at={at} />
         </div>
-        <aside className="sheet px-4 py-3" aria-label="How bad, and who says so">
+        <aside className="sheet px-4 py-3" aria-label={t("How bad, and who says so")}>
           <HowBad page={page} />
           <Cures page={page} />
           <Witnesses page={page} />
           {may && page.devices > 0 && (
             <p className="pt-3">
               <button type="button" className="btn btn-sm" onClick={() => setAccepting(true)}>
-                Accept for a while
+                {t("Accept for a while")}
               </button>
             </p>
           )}
@@ -116,26 +118,28 @@ function Standings({ page, q, at }: { page: Page; q: string; at: string | undefi
   const [meant, setMeant] = useState<Page["standings"][number] | null>(null);
   const may = useMay("decide") && !at;
   if (page.standings.length === 0)
-    return <p className="sheet dim px-4 py-6 text-center">Nothing that it speaks of is on these devices.</p>;
+    return (
+      <p className="sheet dim px-4 py-6 text-center">{t("Nothing that it speaks of is on these devices.")}</p>
+    );
   return (
-    <Sheet id="standings" title="What is here" hint="each release, and how it stands">
+    <Sheet id="standings" title={t("What is here")} hint={t("each release, and how it stands")}>
       <Table
         list="advisory-standings"
-        label="What is here"
+        label={t("What is here")}
         rows={page.standings}
         rowKey={(s) => `${s.release} ${s.version} ${s.under} ${s.status}`}
         columns={[
           {
             key: "release",
-            label: "Release",
+            label: t("Release"),
             of: (s) => `${s.release} ${s.version}`.trim(),
             mono: true,
             className: "break-words",
           },
-          { key: "under", label: "Under", of: (s) => s.under, className: "whitespace-nowrap" },
+          { key: "under", label: t("Under"), of: (s) => s.under, className: "whitespace-nowrap" },
           {
             key: "where",
-            label: "Where",
+            label: t("Where"),
             of: (s) => s.devices,
             cell: (s) =>
               s.filter ? (
@@ -152,22 +156,24 @@ function Standings({ page, q, at }: { page: Page; q: string; at: string | undefi
           },
           {
             key: "status",
-            label: "Status",
+            label: t("Status"),
             of: (s) => s.status,
             cell: (s) => <StatusTag status={s.status} />,
           },
           {
             key: "because",
-            label: "Because",
+            label: t("Because"),
             of: (s) => s.because,
             cell: (s) => (
               <>
                 {s.because}
-                {s.sure < 100 && <span className="faint"> · {s.sure} % sure</span>}
+                {s.sure < 100 && <span className="faint"> {t("· {{sure}} % sure", { sure: s.sure })}</span>}
                 {s.against.length > 0 && (
                   <details className="text-[12.5px]">
                     <summary className="text-accent">
-                      {plural(s.against.length, "document says", "documents say")} otherwise
+                      {t("{{say}} otherwise", {
+                        say: plural(s.against.length, "document says", "documents say"),
+                      })}
                     </summary>
                     <ul>
                       {s.against.map((a) => (
@@ -192,7 +198,7 @@ function Standings({ page, q, at }: { page: Page; q: string; at: string | undefi
                   className="link-quiet font-semibold whitespace-nowrap"
                   onClick={() => setMeant(s)}
                 >
-                  Not affected
+                  {t("Not affected")}
                 </button>
               ),
             className: "text-right",
@@ -211,13 +217,13 @@ function Head({ children }: { children: string }) {
 function HowBad({ page }: { page: Page }) {
   return (
     <>
-      <Head>How bad, and why</Head>
-      {page.scores.length === 0 && <p className="faint text-[13px]">No document gives it a score.</p>}
+      <Head>{t("How bad, and why")}</Head>
+      {page.scores.length === 0 && <p className="faint text-[13px]">{t("No document gives it a score.")}</p>}
       {page.scores.map((s) => (
         <div key={`${s.vector}${s.by}`} className="py-0.5">
           <p className="grid grid-cols-[1fr_90px_34px] items-center gap-2 text-[13px]">
             <span>
-              base, CVSS {s.version} <span className="faint">{s.by}</span>
+              {t("base, CVSS {{version}}", { version: s.version })} <span className="faint">{s.by}</span>
             </span>
             <span className="h-2 overflow-hidden rounded-sm bg-base-300">
               <span className="block h-full bg-error" style={{ width: `${s.base * 10}%` }} />
@@ -227,23 +233,29 @@ function HowBad({ page }: { page: Page }) {
           <p className="mono faint text-[11px] break-all">{s.vector}</p>
         </div>
       ))}
-      <Head>In use?</Head>
+      <Head>{t("In use?")}</Head>
       <p className="text-[13px]">
-        {page.used ? `On a list of those in use since ${day(page.used)}. ` : "On no list of those in use. "}
+        {page.used
+          ? t("On a list of those in use since {{used}}. ", { used: day(page.used) })
+          : t("On no list of those in use. ")}
         {page.chance !== null &&
-          `Chance within 30 days ${page.chance.toFixed(2)}, higher than ${Math.round(100 * (page.percentile ?? 0))} of 100.`}
+          t("Chance within 30 days {{chance}}, higher than {{it}} of 100.", {
+            chance: page.chance.toFixed(2),
+            it: Math.round(100 * (page.percentile ?? 0)),
+          })}
       </p>
       {page.action && <p className="dim text-[13px]">{page.action}</p>}
       {page.graded.map((g) => (
         <div key={g.grade + g.devices}>
-          <Head>{`What it asks for on ${plural(g.devices, "device")}`}</Head>
+          <Head>{t("What it asks for on {{devices}}", { devices: plural(g.devices, "device") })}</Head>
           <p className="text-[13px]">
-            <Grade grade={g.grade} /> {g.due && <span className="dim">promised by {day(g.due)}</span>}
+            <Grade grade={g.grade} />{" "}
+            {g.due && <span className="dim">{t("promised by {{due}}", { due: day(g.due) })}</span>}
           </p>
           {g.here !== null && g.threat !== null && (
             <p className="pt-0.5 text-[12.5px]" title={g.vector}>
-              <b>{g.threat.toFixed(1)}</b> <span className="dim">with what is known of its use,</span>{" "}
-              <b>{g.here.toFixed(1)}</b> <span className="dim">where it stands</span>
+              <b>{g.threat.toFixed(1)}</b> <span className="dim">{t("with what is known of its use,")}</span>{" "}
+              <b>{g.here.toFixed(1)}</b> <span className="dim">{t("where it stands")}</span>
             </p>
           )}
           <ol className="pt-1 text-[12.5px]">
@@ -266,21 +278,21 @@ function Cures({ page }: { page: Page }) {
   ];
   return (
     <>
-      <Head>What ends it</Head>
+      <Head>{t("What ends it")}</Head>
       {cures.length > 0 ? (
         <p className="text-[13px]">
-          Update to{" "}
+          {t("Update to")}{" "}
           {cures.map((c, n) => (
             <span key={c}>
-              {n > 0 && " or "}
+              {n > 0 && t(" or ")}
               <b className="mono">{c}</b>
             </span>
           ))}
-          , or later.
+          {t(", or later.")}
         </p>
       ) : (
         <p className="faint text-[13px]">
-          No document names a release that carries the cure for what is here.
+          {t("No document names a release that carries the cure for what is here.")}
         </p>
       )}
       {page.remedies.map((r) => (
@@ -303,11 +315,11 @@ function Witnesses({ page }: { page: Page }) {
   const takeBack = (number: number) =>
     done(
       () => ok(client.DELETE("/api/exposure/own-words/{number}", { params: { path: { number } } })),
-      "The word is taken back: what others say counts again.",
+      t("The word is taken back: what others say counts again."),
     );
   return (
     <>
-      <Head>Where this comes from</Head>
+      <Head>{t("Where this comes from")}</Head>
       <ul className="text-[13px]">
         {page.witnesses.map((w) => (
           <li
@@ -316,18 +328,22 @@ function Witnesses({ page }: { page: Page }) {
           >
             {w.format} <span className="mono">{w.name}</span>{" "}
             <span className="dim">
-              {[w.by, `by the feed “${w.feed}”`, `${ago(w.came)} ago`.replace("just now ago", "just now")]
+              {[
+                w.by,
+                t("by the feed “{{feed}}”", { feed: w.feed }),
+                `${ago(w.came)} ago`.replace("just now ago", "just now"),
+              ]
                 .filter(Boolean)
                 .join(", ")}
             </span>
-            {w.withdrawn && <span className="tag ml-1">withdrawn</span>}
+            {w.withdrawn && <span className="tag ml-1">{t("withdrawn")}</span>}
             {w.word === "own" && !w.ended && may && (
               <button
                 type="button"
                 className="link-quiet ml-2 font-semibold"
                 onClick={() => void takeBack(w.number)}
               >
-                Take back
+                {t("Take back")}
               </button>
             )}
           </li>

@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { asks } from "../../api/asking";
 import { plural } from "../../parts/format";
 import { GRADES } from "../../parts/Graded";
+import { t } from "../../words";
 import type { Asked } from "./asked";
 
 interface Props extends Asked {
@@ -28,33 +29,41 @@ export function Budget({ filter, at, known, most, found }: Props) {
       .map((g) => `${ends[g]} ${g}`)
       .join(", ");
   return (
-    <section className="sheet mt-3 px-4 py-3" aria-label="For a budget">
+    <section className="sheet mt-3 px-4 py-3" aria-label={t("For a budget")}>
       <label className="flex flex-wrap items-center gap-2 text-[13.5px]">
-        If there is time for only
+        {t("If there is time for only")}
         <input
           type="number"
           min={1}
           max={Math.min(200, Math.max(1, most))}
           className="input input-sm w-20"
           value={typed}
-          aria-label="How many changes there is time for"
+          aria-label={t("How many changes there is time for")}
           onChange={(e) => setTyped(e.target.value)}
         />
-        {plural(sound ? number : 2, "change").replace(/^\d+ /, "")}, which end the most?
+        {t("{{changes}}, which end the most?", {
+          changes: plural(sound ? number : 2, "change").replace(/^\d+ /, ""),
+        })}
       </label>
       {typed !== "" && !sound && (
-        <p className="pt-1 text-[13px] text-error">A whole number from 1 to 200, please.</p>
+        <p className="pt-1 text-[13px] text-error">{t("A whole number from 1 to 200, please.")}</p>
       )}
       {asked.error && sound && <p className="pt-1 text-[13px] text-error">{String(asked.error)}</p>}
       {told && (
         <p className="pt-1.5 text-[13px]" aria-live="polite">
-          The best {told.keys.length} end <b>{sum(told.ends)}</b> of {told.open} findings (
-          {grades(told.ends) || "none"}); they are marked above, and it is proved that no others end more of
-          the gravest.{" "}
+          {t("The best {{keys}} end", { keys: told.keys.length })} <b>{sum(told.ends)}</b>{" "}
+          {t(
+            "of {{open}} findings ({{ends}}); they are marked above, and it is proved that no others end more of the gravest.",
+            { open: told.open, ends: grades(told.ends) || t("none") },
+          )}{" "}
           <span className="dim">
             {sum(told.in_order) === sum(told.ends) && grades(told.in_order) === grades(told.ends)
-              ? "The plain order comes to the same."
-              : `The first ${number} of the plain order end ${sum(told.in_order)} (${grades(told.in_order)}).`}
+              ? t("The plain order comes to the same.")
+              : t("The first {{number}} of the plain order end {{in_order}} ({{in_order2}}).", {
+                  number,
+                  in_order: sum(told.in_order),
+                  in_order2: grades(told.in_order),
+                })}
           </span>
         </p>
       )}

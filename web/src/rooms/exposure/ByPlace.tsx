@@ -7,19 +7,20 @@ import { both } from "../../parts/ask/written";
 import { capital, count } from "../../parts/format";
 import { Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import type { Asked } from "./asked";
 
 type Row = Schemas["HeatRow"];
 
 const BY: [string, string][] = [
-  ["place", "Place"],
-  ["kind", "Kind"],
-  ["department", "Department"],
-  ["manufacturer", "Manufacturer"],
-  ["os.name", "System"],
-  ["organisation", "Organisation"],
-  ["grade", "Grade"],
-  ["age", "For how long"],
+  ["place", t("Place")],
+  ["kind", t("Kind")],
+  ["department", t("Department")],
+  ["manufacturer", t("Manufacturer")],
+  ["os.name", t("System")],
+  ["organisation", t("Organisation")],
+  ["grade", t("Grade")],
+  ["age", t("For how long")],
 ];
 const nameOf = (key: string) => BY.find(([k]) => k === key)?.[1] ?? key;
 
@@ -31,7 +32,7 @@ export function ByPlace({ filter, at, known }: Asked) {
     ...asks("/api/exposure/heat", { params: { query: { by, across, filter, as_of: at, known } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Laying out what is open …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Laying out what is open …")} />;
   const { rows, columns } = asked.data;
   const most = Math.max(1, ...rows.flatMap((r) => r.cells.map((c) => c.devices)));
   const label = nameOf(by);
@@ -43,7 +44,7 @@ export function ByPlace({ filter, at, known }: Asked) {
   return (
     <>
       <div className="flex flex-wrap items-center gap-2 pb-2.5">
-        <span className="dim text-[13px]">Laid out by</span>
+        <span className="dim text-[13px]">{t("Laid out by")}</span>
         {BY.map(([key, name]) => (
           <button
             key={key}
@@ -56,12 +57,12 @@ export function ByPlace({ filter, at, known }: Asked) {
           </button>
         ))}
         <label className="dim flex items-center gap-2 text-[13px]">
-          and by
+          {t("and by")}
           <select
             className="select select-sm w-40"
             value={across}
             onChange={(e) => setAcross(e.target.value)}
-            aria-label="Laid out across by"
+            aria-label={t("Laid out across by")}
           >
             {BY.filter(([key]) => key !== by).map(([key, name]) => (
               <option key={key} value={key}>
@@ -74,7 +75,10 @@ export function ByPlace({ filter, at, known }: Asked) {
       <div className="sheet overflow-x-auto">
         <Table
           list={`exposure-by-${by}-${across}`}
-          label={`What is open by ${label.toLowerCase()} and ${nameOf(across).toLowerCase()}`}
+          label={t("What is open by {{label}} and {{across}}", {
+            label: label.toLowerCase(),
+            across: nameOf(across).toLowerCase(),
+          })}
           rows={rows}
           rowKey={(r) => r.name}
           columns={[
@@ -97,7 +101,7 @@ export function ByPlace({ filter, at, known }: Asked) {
             },
             {
               key: "devices",
-              label: "Open",
+              label: t("Open"),
               of: (r) => r.devices,
               cell: (r) => (
                 <Link to="/estate" search={{ at, q: both(filter, r.filter) }} className="link-quiet">
@@ -105,9 +109,9 @@ export function ByPlace({ filter, at, known }: Asked) {
                 </Link>
               ),
               num: true,
-              meaning: "devices with anything open",
+              meaning: t("devices with anything open"),
             },
-            { key: "of", label: "Of", of: (r) => r.of, cell: (r) => count(r.of), num: true },
+            { key: "of", label: t("Of"), of: (r) => r.of, cell: (r) => count(r.of), num: true },
             ...columns.map((column, n) => ({
               key: `across-${column}`,
               label: capital(column),

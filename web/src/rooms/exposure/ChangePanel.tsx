@@ -9,6 +9,7 @@ import { count, day, plural } from "../../parts/format";
 import { GRADES } from "../../parts/Graded";
 import { useMay } from "../../parts/me";
 import { useDone } from "../../parts/Sheet";
+import { t } from "../../words";
 import { Accept } from "./Accept";
 import type { Asked } from "./asked";
 import { type Change, endedBy, share, underOf } from "./changing";
@@ -48,7 +49,10 @@ export function ChangePanel({ change, place, open, filter, at, known }: Props) {
   return (
     <aside className="sheet px-4 py-3" aria-labelledby="why-first">
       <h2 id="why-first" className="dim text-[12px] font-semibold">
-        Why {change.product} comes {PLACES[place] ?? `in place ${place + 1}`}
+        {t("Why {{product}} comes {{PLACES}}", {
+          product: change.product,
+          PLACES: PLACES[place] ?? t("in place {{place}}", { place: place + 1 }),
+        })}
       </h2>
       {change.todo && <p className="pt-1 text-[13px]">{change.todo}</p>}
       {more?.measures.map((words) => (
@@ -60,7 +64,7 @@ export function ChangePanel({ change, place, open, filter, at, known }: Props) {
       {more && !at && <Doing more={more} filter={filter} />}
       <p className="pt-3">
         <Link to="/estate" search={{ at, q: both(filter, change.filter) }} className="btn btn-sm">
-          See the {plural(change.devices, "device")}
+          {t("See the {{devices}}", { devices: plural(change.devices, "device") })}
         </Link>
       </p>
     </aside>
@@ -81,7 +85,7 @@ function Lines({ change, open, filter, at, known, more }: LinesProps) {
   if (change.advisories > 0)
     lines.push([
       count(change.advisories),
-      change.advisories === 1 ? "advisory has to do with it" : "advisories have to do with it",
+      change.advisories === 1 ? t("advisory has to do with it") : t("advisories have to do with it"),
       <span key="names" className="flex flex-wrap gap-x-2">
         {change.names.map((name) => (
           <Link
@@ -94,39 +98,44 @@ function Lines({ change, open, filter, at, known, more }: LinesProps) {
             {name}
           </Link>
         ))}
-        {change.advisories > change.names.length && `and ${change.advisories - change.names.length} more`}
+        {change.advisories > change.names.length &&
+          t("and {{advisories}} more", { advisories: change.advisories - change.names.length })}
       </span>,
     ]);
   lines.push([
     count(change.devices),
     `${change.devices === 1 ? "device" : "devices"} ${
-      change.rule ? (change.devices === 1 ? "fits our rule" : "fit our rule") : "to make it on"
+      change.rule ? (change.devices === 1 ? t("fits our rule") : t("fit our rule")) : t("to make it on")
     }`,
     change.rule || underOf(change),
   ]);
-  if (change.score !== null) lines.push([change.score.toFixed(1), "worst base score, as published", ""]);
+  if (change.score !== null) lines.push([change.score.toFixed(1), t("worst base score, as published"), ""]);
   if (change.chance !== null)
     lines.push([
       change.chance.toFixed(2),
-      "chance of use within 30 days (EPSS)",
-      change.used > 0 ? `${plural(change.used, "advisory", "advisories")} on a list of those in use` : "",
+      t("chance of use within 30 days (EPSS)"),
+      change.used > 0
+        ? t("{{advisories}} on a list of those in use", {
+            advisories: plural(change.used, "advisory", "advisories"),
+          })
+        : "",
     ]);
   lines.push([
     `${share(ended, open)} %`,
-    "of what is open ends",
+    t("of what is open ends"),
     GRADES.filter((g) => change.ends[g])
       .map((g) => `${change.ends[g]} ${g}`)
-      .join(", ") || "only together with other changes on the same devices",
+      .join(", ") || t("only together with other changes on the same devices"),
   ]);
   if (more?.ruling && more.ruling !== "none yet")
-    lines.push(["", `the company says: ${more.ruling}`, more.ruling_why]);
+    lines.push(["", t("the company says: {{ruling}}", { ruling: more.ruling }), more.ruling_why]);
   if (more?.rights)
     lines.push([
       count(more.rights.of - more.rights.without),
-      `of ${more.rights.of} have a right to ${change.target}`,
+      t("of {{of}} have a right to {{target}}", { of: more.rights.of, target: change.target }),
       more.rights.without
-        ? `${more.rights.without} have none: ${more.rights.why}`
-        : "by licences that are held",
+        ? t("{{without}} have none: {{why}}", { without: more.rights.without, why: more.rights.why })
+        : t("by licences that are held"),
     ]);
   return (
     <dl>
@@ -158,25 +167,28 @@ function Doing({ more, filter }: { more: Page; filter: string }) {
     void done(
       () =>
         ok(client.POST("/api/exposure/change-words", { body: { key: change.key, word: "pin", reason: "" } })),
-      "It goes first from now on.",
+      t("It goes first from now on."),
     );
   const unsay = (id: number) =>
     void done(
       () => ok(client.DELETE("/api/exposure/change-words/{number}", { params: { path: { number: id } } })),
-      "It stands where it belongs again.",
+      t("It stands where it belongs again."),
     );
   return (
-    <section className="pt-3" aria-label="Doing it">
-      <h3 className="dim text-[12px] font-semibold">Doing it</h3>
+    <section className="pt-3" aria-label={t("Doing it")}>
+      <h3 className="dim text-[12px] font-semibold">{t("Doing it")}</h3>
       {refused && (
         <p className="pt-1 text-[13px]">
-          Refused by {refused.made_by}: {refused.reason}
+          {t("Refused by {{made_by}}: {{reason}}", { made_by: refused.made_by, reason: refused.reason })}
         </p>
       )}
       <p className="py-1 text-[13px]">
         {more.task === ""
-          ? "Somebody has to do it: there is no task that makes this change."
-          : `${plural(doable.of, "device")}, ${doable.devices} can be done from here.`}
+          ? t("Somebody has to do it: there is no task that makes this change.")
+          : t("{{devices}}, {{devices2}} can be done from here.", {
+              devices: plural(doable.of, "device"),
+              devices2: doable.devices,
+            })}
       </p>
       {doable.why.length > 0 && (
         <ul className="faint list-disc pb-1 pl-4 text-[12px]">
@@ -190,44 +202,45 @@ function Doing({ more, filter }: { more: Page; filter: string }) {
       {more.tasks.map((target) => (
         <p key={target.id} className="text-[12.5px]">
           <Link to="/tasks/$task" params={{ task: String(target.id) }} search={{}} className="link-quiet">
-            A task of {day(target.asked_at)}: {target.state}
+            {t("A task of {{asked_at}}: {{state}}", { asked_at: day(target.asked_at), state: target.state })}
           </Link>
         </p>
       ))}
       {more.given.map((g) => (
         <p key={g.id} className="text-[12.5px]">
-          Given to {g.person || g.reference}
-          {g.day && `, by ${day(g.day)}`}: {g.open} of {g.devices} still open
+          {t("Given to {{person}}", { person: g.person || g.reference })}
+          {g.day && t(", by {{day}}", { day: day(g.day) })}
+          {t(": {{open}} of {{devices}} still open", { open: g.open, devices: g.devices })}
         </p>
       ))}
       <div className="flex flex-wrap gap-2 pt-2">
         {act && more.task && doable.devices > 0 && (
           <button type="button" className="btn btn-primary btn-sm" onClick={() => setDoing("task")}>
-            Make it a task
+            {t("Make it a task")}
           </button>
         )}
         {give && (
           <button type="button" className="btn btn-sm" onClick={() => setDoing("give")}>
-            Give it to someone
+            {t("Give it to someone")}
           </button>
         )}
         {plan && change.rule && (
           <button type="button" className="btn btn-sm" onClick={() => setDoing("accept")}>
-            Accept instead
+            {t("Accept instead")}
           </button>
         )}
         {plan &&
           (pinned || refused ? (
             <button type="button" className="btn btn-sm" onClick={() => unsay((pinned ?? refused)?.id ?? 0)}>
-              {pinned ? "No longer first" : "Propose it again"}
+              {pinned ? t("No longer first") : t("Propose it again")}
             </button>
           ) : (
             <>
               <button type="button" className="btn btn-sm" onClick={say}>
-                Put it first
+                {t("Put it first")}
               </button>
               <button type="button" className="btn btn-sm" onClick={() => setDoing("refuse")}>
-                Refuse it
+                {t("Refuse it")}
               </button>
             </>
           ))}

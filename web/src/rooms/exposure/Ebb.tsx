@@ -1,3 +1,4 @@
+import { t } from "../../words";
 import { type Change, sentenceOf } from "./changing";
 
 const WIDTH = 840;
@@ -17,7 +18,7 @@ export function Ebb({ open, changes }: { open: number; changes: Change[] }) {
       viewBox={`0 0 ${WIDTH} ${HEIGHT + 6}`}
       className="block w-full min-w-[640px]"
       role="img"
-      aria-label={`What stays open after each change: ${said}`}
+      aria-label={t("What stays open after each change: {{said}}", { said })}
     >
       {[1, 0.5, 0].map((part) => (
         <g key={part}>
@@ -72,7 +73,7 @@ export function Ebb({ open, changes }: { open: number; changes: Change[] }) {
         );
       })}
       <text x={44 + wide / 2} y={TOP - 6} textAnchor="middle" fontSize="11.5" fill="var(--ink-2)">
-        all open
+        {t("all open")}
       </text>
     </svg>
   );

@@ -7,6 +7,7 @@ import { useDial } from "../../parts/dial";
 import { ago, count, plural } from "../../parts/format";
 import { Views } from "../../parts/Views";
 import type { Search } from "../../search";
+import { t } from "../../words";
 import { Accepted } from "./Accepted";
 import { Advisories } from "./Advisories";
 import type { Asked } from "./asked";
@@ -20,15 +21,15 @@ import { OwnRules } from "./OwnRules";
 import { SupportEnds } from "./SupportEnds";
 
 const VIEWS: [string | undefined, string, string][] = [
-  [undefined, "What to do first", "the changes that end the most, in their order"],
-  ["advisories", "Advisories", "which of all that feeds tell of touch what is here"],
-  ["places", "By place", "where most is open, and how grave it is"],
-  ["own", "Findings of our own", "what fits the company’s own rules"],
-  ["support", "Support ends", "until when makers support what is here"],
-  ["promises", "Kept promises", "what ended in its time, and what is late"],
-  ["year", "Over the year", "whether it gets less, month by month, as it was known on each day"],
-  ["accepted", "Accepted", "what is left open for a while, by whom and why"],
-  ["names", "Names outside", "what the products here are called by those who tell of vulnerabilities"],
+  [undefined, t("What to do first"), t("the changes that end the most, in their order")],
+  ["advisories", t("Advisories"), t("which of all that feeds tell of touch what is here")],
+  ["places", t("By place"), t("where most is open, and how grave it is")],
+  ["own", t("Findings of our own"), t("what fits the company’s own rules")],
+  ["support", t("Support ends"), t("until when makers support what is here")],
+  ["promises", t("Kept promises"), t("what ended in its time, and what is late")],
+  ["year", t("Over the year"), t("whether it gets less, month by month, as it was known on each day")],
+  ["accepted", "Accepted", t("what is left open for a while, by whom and why")],
+  ["names", t("Names outside"), t("what the products here are called by those who tell of vulnerabilities")],
 ];
 /** Views of the whole company, whatever devices are asked for. */
 const OF_ALL = ["names", "accepted"];
@@ -49,7 +50,7 @@ export function Exposure() {
   return (
     <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-3.5 pb-2">
-        <h1>Exposure</h1>
+        <h1>{t("Exposure")}</h1>
         <span className="dim text-[13.5px]">{view?.[2]}</span>
         <span className="flex-1" />
         {ofDevices && <HandOn filter={q} />}
@@ -80,11 +81,14 @@ export function Exposure() {
 /** Of a past day: what was known then, or what is now known of it. */
 function Knowledge({ known, set }: { known: "now" | undefined; set: (known: "now" | undefined) => void }) {
   return (
-    <fieldset className="flex flex-wrap items-center gap-2 pt-2 text-[13px]" aria-label="By which knowledge">
+    <fieldset
+      className="flex flex-wrap items-center gap-2 pt-2 text-[13px]"
+      aria-label={t("By which knowledge")}
+    >
       {(
         [
-          [undefined, "as it was known on that day"],
-          ["now", "as is now known of that day"],
+          [undefined, t("as it was known on that day")],
+          ["now", t("as is now known of that day")],
         ] as const
       ).map(([key, words]) => (
         <button
@@ -105,7 +109,9 @@ function FeedsLink() {
   const { data } = useQuery(asks("/api/exposure", { params: { query: {} } }));
   return (
     <Link to="/exposure/feeds" search={{}} className="btn btn-sm self-center">
-      {data?.read_at ? `Feeds, read ${ago(data.read_at)} ago`.replace("just now ago", "just now") : "Feeds"}
+      {data?.read_at
+        ? t("Feeds, read {{read_at}} ago", { read_at: ago(data.read_at) }).replace("just now ago", "just now")
+        : t("Feeds")}
     </Link>
   );
 }
@@ -117,22 +123,24 @@ export function Figures({ filter, at, known }: Asked) {
     placeholderData: (before) => before,
   });
   if (!data) return <p className="h-11" />;
-  const advisories = data.advisories === 1 ? "advisory touches" : "advisories touch";
+  const advisories = data.advisories === 1 ? t("advisory touches") : t("advisories touch");
   const more: [Schemas["DevicesOut"], string, string][] = [
     [
       data.used_on,
-      `open to ${plural(data.used, "advisory", "advisories")} in use by attackers`,
+      t("open to {{advisories}} in use by attackers", {
+        advisories: plural(data.used, "advisory", "advisories"),
+      }),
       "!text-error",
     ],
     [data.own_on, `fit ${plural(data.rules, "rule of our own", "rules of our own")}`, ""],
-    [data.late_on, "past a promised day", ""],
-    [data.unsure_on, "under investigation", ""],
+    [data.late_on, t("past a promised day"), ""],
+    [data.unsure_on, t("under investigation"), ""],
   ];
   return (
     <p className="dim flex flex-wrap items-baseline gap-x-6 gap-y-1 py-3" aria-live="polite">
       <span>
         <b className="text-[19px] text-base-content">{count(data.advisories)}</b> {advisories}{" "}
-        <Devices on={data.on} at={at} /> of {plural(data.of, "device")}
+        <Devices on={data.on} at={at} /> {t("of {{devices}}", { devices: plural(data.of, "device") })}
       </span>
       {more
         .filter(([on]) => on.devices > 0)

@@ -11,6 +11,7 @@ import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Schedule } from "../../parts/Schedule";
 import { SettingField, usual } from "../../parts/SettingField";
+import { t } from "../../words";
 import { Runs } from "./Runs";
 
 type Feed = Schemas["AdvisoryFeed"];
@@ -35,7 +36,7 @@ export function FeedPage() {
         <Problem error={error} />
       </div>
     );
-  if (!choices.data || (!fresh && !page.data)) return <Waiting what="Opening the feed …" />;
+  if (!choices.data || (!fresh && !page.data)) return <Waiting what={t("Opening the feed …")} />;
   return (
     <Opened
       key={`${text}-${page.data?.feed.version ?? 0}`}
@@ -76,7 +77,7 @@ function Opened({ feed, runs, kinds }: OpenedProps) {
       const saved = feed
         ? await ok(client.PUT("/api/feeds/{number}", { params: { path: { number: feed.id } }, body: body() }))
         : await ok(client.POST("/api/feeds", { body: body() }));
-      toast.success(`“${v.name}” is saved.`);
+      toast.success(t("“{{name}}” is saved.", { name: v.name }));
       await queries.invalidateQueries(under("feeds"));
       if (!feed)
         await navigate({ to: "/exposure/feeds/$feed", params: { feed: String(saved.feed.id) }, search: {} });
@@ -91,41 +92,41 @@ function Opened({ feed, runs, kinds }: OpenedProps) {
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <p className="dim pt-3 text-[13px]">
         <Link to="/exposure/feeds" search={{}} className="link-quiet">
-          Feeds
+          {t("Feeds")}
         </Link>
       </p>
       <div className="flex flex-wrap items-center gap-3 pb-3">
-        <h1>{feed ? feed.name : "New feed"}</h1>
+        <h1>{feed ? feed.name : t("New feed")}</h1>
         <span className="dim text-[13.5px]">
           {feed
-            ? `${byHand ? "What people and the command line bring" : capital(feed.kind)} · ${plural(feed.documents, "document")}`
-            : "A source of advisories in an open format; which one is found out by reading."}
+            ? `${byHand ? t("What people and the command line bring") : capital(feed.kind)} · ${plural(feed.documents, "document")}`
+            : t("A source of advisories in an open format; which one is found out by reading.")}
         </span>
         <span className="flex-1" />
         {mayPlan && !byHand && (
           <>
             <button type="button" className="btn btn-sm" disabled={busy} onClick={tryIt}>
-              Test
+              {t("Test")}
             </button>
             <button type="button" className="btn btn-sm" disabled={busy} onClick={save}>
-              Save
+              {t("Save")}
             </button>
           </>
         )}
         {feed && mayRead && !byHand && (
           <button type="button" className="btn btn-primary btn-sm" disabled={busy} onClick={read}>
-            Read now
+            {t("Read now")}
           </button>
         )}
       </div>
       {rest}
       <div className={byHand ? "" : "grid items-start gap-3 lg:grid-cols-2"}>
         {!byHand && (
-          <section className="sheet px-4 py-3" aria-label="How it is fetched">
+          <section className="sheet px-4 py-3" aria-label={t("How it is fetched")}>
             <div className="grid gap-x-4 sm:grid-cols-2">
-              <TextField label="Name" required {...field("name")} />
+              <TextField label={t("Name")} required {...field("name")} />
               <Choice
-                label="Kind"
+                label={t("Kind")}
                 value={v.kind}
                 set={(name) => set({ kind: name, settings: usual(kinds.find((k) => k.name === name)?.form) })}
                 options={kinds.map((k) => [k.name, k.name] as const)}
@@ -142,7 +143,7 @@ function Opened({ feed, runs, kinds }: OpenedProps) {
                 />
               ))}
               <Choice
-                label="Route"
+                label={t("Route")}
                 {...field("route")}
                 options={[
                   ["direct", "direct"],
@@ -150,15 +151,15 @@ function Opened({ feed, runs, kinds }: OpenedProps) {
                 ]}
               />
               <Schedule
-                label="Read"
-                none="by hand"
+                label={t("Read")}
+                none={t("by hand")}
                 rule={v.schedule}
                 set={(schedule) => set({ schedule })}
                 wrong={wrong("schedule")}
                 hint={feed?.schedule_words}
               />
               <TextField
-                label="Ask before more than so many percent are withdrawn at once"
+                label={t("Ask before more than so many percent are withdrawn at once")}
                 type="number"
                 {...field("loss_share")}
               />
@@ -170,7 +171,7 @@ function Opened({ feed, runs, kinds }: OpenedProps) {
           {feed && <Runs runs={runs} />}
           {!test && !feed && (
             <p className="sheet dim px-4 py-5 text-[13px]">
-              Describe where it lies, then test: a sample is shown and nothing is kept.
+              {t("Describe where it lies, then test: a sample is shown and nothing is kept.")}
             </p>
           )}
         </div>
@@ -184,7 +185,7 @@ function Tested({ test }: { test: Test }) {
   return (
     <section className="sheet min-w-0 overflow-hidden" aria-labelledby="feed-test-title">
       <h2 id="feed-test-title" className="dim px-3.5 pt-2.5 pb-1.5 text-[12px] font-semibold">
-        What it would bring
+        {t("What it would bring")}
       </h2>
       {test.problem && (
         <p role="alert" className="px-3.5 pb-2 text-[13px]">
@@ -192,7 +193,10 @@ function Tested({ test }: { test: Test }) {
         </p>
       )}
       <p className="px-3.5 pb-2 text-[13px]" role="status">
-        {plural(test.read, "document")} looked at in {test.took_ms} ms; nothing was kept.
+        {t("{{documents}} looked at in {{took_ms}} ms; nothing was kept.", {
+          documents: plural(test.read, "document"),
+          took_ms: test.took_ms,
+        })}
       </p>
       <ul className="text-[13px]">
         {test.sample.map((s) => (
@@ -205,7 +209,7 @@ function Tested({ test }: { test: Test }) {
         ))}
         {test.faults.map((f) => (
           <li key={`${f.place}${f.rule}`} className="border-t border-base-300 px-3.5 py-1.5">
-            <span className="tag bad">refused</span> <span className="mono break-all">{f.place}</span>{" "}
+            <span className="tag bad">{t("refused")}</span> <span className="mono break-all">{f.place}</span>{" "}
             <span className="dim">{f.rule}</span>
           </li>
         ))}

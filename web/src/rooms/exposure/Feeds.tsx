@@ -10,6 +10,7 @@ import { useMay } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { RunState, refusedOf } from "./Runs";
 
 /** The feeds: where documents of advisories come from, how fresh each is, and what was refused. */
@@ -20,18 +21,18 @@ export function Feeds() {
     refetchInterval: (q) =>
       q.state.data?.some((f) => ["waiting", "running"].includes(f.last_run?.state ?? "")) ? 1000 : false,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking at the feeds …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Looking at the feeds …")} />;
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <p className="dim pt-3 text-[13px]">
         <Link to="/exposure" search={{}} className="link-quiet">
-          Exposure
+          {t("Exposure")}
         </Link>
       </p>
       <div className="flex flex-wrap items-center gap-3 pb-3">
-        <h1>Feeds</h1>
+        <h1>{t("Feeds")}</h1>
         <span className="dim text-[13.5px]">
-          CVE records, NVD, OSV, CSAF, CycloneDX, OpenVEX, EPSS, lists of use, ends of support
+          {t("CVE records, NVD, OSV, CSAF, CycloneDX, OpenVEX, EPSS, lists of use, ends of support")}
         </span>
         <span className="flex-1" />
         {mayPlan && (
@@ -43,7 +44,7 @@ export function Feeds() {
               search={{}}
               className="btn btn-primary btn-sm"
             >
-              New feed
+              {t("New feed")}
             </Link>
           </>
         )}
@@ -51,7 +52,7 @@ export function Feeds() {
       <div className="sheet overflow-x-auto">
         <Table
           list="feeds"
-          label="Feeds"
+          label={t("Feeds")}
           rows={asked.data}
           rowKey={(f) => f.id}
           foot={
@@ -59,7 +60,7 @@ export function Feeds() {
               <tfoot>
                 <tr>
                   <td colSpan={8} className="dim py-6 text-center">
-                    No feed yet: make one, or bring a file.
+                    {t("No feed yet: make one, or bring a file.")}
                   </td>
                 </tr>
               </tfoot>
@@ -68,7 +69,7 @@ export function Feeds() {
           columns={[
             {
               key: "name",
-              label: "Feed",
+              label: t("Feed"),
               of: (f) => f.name,
               cell: (f) => (
                 <Link
@@ -81,42 +82,51 @@ export function Feeds() {
                 </Link>
               ),
             },
-            { key: "kind", label: "Kind", of: (f) => (f.kind === "hand" ? "brought by people" : f.kind) },
+            {
+              key: "kind",
+              label: t("Kind"),
+              of: (f) => (f.kind === "hand" ? t("brought by people") : f.kind),
+            },
             {
               key: "documents",
-              label: "Documents",
+              label: t("Documents"),
               of: (f) => f.documents,
               cell: (f) => count(f.documents),
               num: true,
             },
             {
               key: "read",
-              label: "Last read",
+              label: t("Last read"),
               of: (f) => f.last_run && iso(f.last_run.made_at),
               cell: (f) =>
-                f.last_run ? moment(iso(f.last_run.made_at)) : <span className="faint">never</span>,
+                f.last_run ? moment(iso(f.last_run.made_at)) : <span className="faint">{t("never")}</span>,
               className: "whitespace-nowrap",
             },
             {
               key: "state",
-              label: "How it went",
+              label: t("How it went"),
               of: (f) => f.last_run?.state,
               cell: (f) => f.last_run && <RunState state={f.last_run.state} />,
             },
             {
               key: "new",
-              label: "New or changed",
+              label: t("New or changed"),
               of: (f) => (f.last_run?.counts.new ?? 0) + (f.last_run?.counts.changed ?? 0),
               num: true,
             },
             {
               key: "refused",
-              label: "Refused",
+              label: t("Refused"),
               of: (f) => f.last_run?.counts.refused ?? 0,
               cell: (f) => (f.last_run ? refusedOf(f.last_run) : ""),
               num: true,
             },
-            { key: "schedule", label: "Read", of: (f) => f.schedule_words || "by hand", className: "dim" },
+            {
+              key: "schedule",
+              label: t("Read"),
+              of: (f) => f.schedule_words || t("by hand"),
+              className: "dim",
+            },
           ]}
         />
       </div>
@@ -138,7 +148,12 @@ function Bring() {
       );
       const { counts } = run;
       toast.success(
-        `${plural(counts.read ?? 0, "document")} read: ${counts.new ?? 0} new, ${counts.changed ?? 0} changed, ${counts.refused ?? 0} refused.`,
+        t("{{documents}} read: {{new}} new, {{changed}} changed, {{refused}} refused.", {
+          documents: plural(counts.read ?? 0, "document"),
+          new: counts.new ?? 0,
+          changed: counts.changed ?? 0,
+          refused: counts.refused ?? 0,
+        }),
       );
     });
     if (file.current) file.current.value = "";
@@ -149,11 +164,11 @@ function Bring() {
         ref={file}
         type="file"
         className="hidden"
-        aria-label="A file of documents"
+        aria-label={t("A file of documents")}
         onChange={(e) => bring(e.target.files?.[0])}
       />
       <button type="button" className="btn btn-sm" onClick={() => file.current?.click()}>
-        Bring a file
+        {t("Bring a file")}
       </button>
     </>
   );

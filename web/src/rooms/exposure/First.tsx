@@ -6,6 +6,7 @@ import { both } from "../../parts/ask/written";
 import { plural, shortDay } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import type { Asked } from "./asked";
 import { Budget } from "./Budget";
 import { ChangePanel } from "./ChangePanel";
@@ -21,13 +22,15 @@ export function First({ filter, at, known }: Asked) {
     ...asks("/api/exposure/first", { params: { query: { filter, as_of: at, known } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reckoning what ends the most …" />;
+  if (asked.error || !asked.data)
+    return <Unanswered asked={asked} what={t("Reckoning what ends the most …")} />;
   const { open, stays, changes } = asked.data;
   if (open === 0)
     return (
-      <Empty title="Nothing is open here.">
-        No advisory that a feed has told of touches these devices, and no rule of our own finds any. Widen the
-        question, or see under Feeds what is read and how fresh it is.
+      <Empty title={t("Nothing is open here.")}>
+        {t(
+          "No advisory that a feed has told of touches these devices, and no rule of our own finds any. Widen the question, or see under Feeds what is read and how fresh it is.",
+        )}
       </Empty>
     );
   const picked = Math.max(
@@ -41,29 +44,32 @@ export function First({ filter, at, known }: Asked) {
           <Ebb open={open} changes={changes.filter((c) => c.word !== "refuse")} />
           <p className="pt-1 text-right text-[12.5px] font-semibold">
             {stays > 0
-              ? `${share(stays, open)} % stays: ${plural(stays, "finding")} for which no document tells a cure`
-              : "nothing stays: for each there is something to do"}
+              ? t("{{stays}} % stays: {{findings}} for which no document tells a cure", {
+                  stays: share(stays, open),
+                  findings: plural(stays, "finding"),
+                })
+              : t("nothing stays: for each there is something to do")}
           </p>
         </div>
         {changes.length > 0 && (
           <div className="sheet mt-3 overflow-x-auto">
             <Table
               list="changes-to-do"
-              label="What to do first"
+              label={t("What to do first")}
               rows={changes}
               rowKey={(c) => c.key}
               rowClass={(c) => (c.key === changes[picked]?.key ? "bg-info/10" : undefined)}
               columns={[
                 {
                   key: "place",
-                  label: "Place",
+                  label: t("Place"),
                   of: (c) => changes.indexOf(c) + 1,
                   num: true,
                   className: "faint w-8",
                 },
                 {
                   key: "change",
-                  label: "Change",
+                  label: t("Change"),
                   of: sentenceOf,
                   cell: (c) => (
                     <button
@@ -73,16 +79,16 @@ export function First({ filter, at, known }: Asked) {
                       onClick={() => setChosen(c.key)}
                     >
                       <ChangeWords change={c} />
-                      {best.includes(c.key) && <span className="tag ok ml-1.5">in the best</span>}
-                      {c.word === "pin" && <span className="tag note ml-1.5">put first</span>}
-                      {c.word === "refuse" && <span className="tag ml-1.5">refused</span>}
+                      {best.includes(c.key) && <span className="tag ok ml-1.5">{t("in the best")}</span>}
+                      {c.word === "pin" && <span className="tag note ml-1.5">{t("put first")}</span>}
+                      {c.word === "refuse" && <span className="tag ml-1.5">{t("refused")}</span>}
                       <span className="faint block text-[12px]">{c.rule || underOf(c)}</span>
                     </button>
                   ),
                 },
                 {
                   key: "where",
-                  label: "Where",
+                  label: t("Where"),
                   of: (c) => c.devices,
                   cell: (c) => (
                     <Link to="/estate" search={{ at, q: both(filter, c.filter) }} className="link-quiet">
@@ -96,37 +102,41 @@ export function First({ filter, at, known }: Asked) {
                   label: "Ends",
                   of: endedBy,
                   num: true,
-                  meaning:
+                  meaning: t(
                     "findings, each a device and an advisory or rule, that end with it after those before it",
+                  ),
                 },
                 {
                   key: "advisories",
-                  label: "Advisories",
+                  label: t("Advisories"),
                   of: (c) => c.advisories,
                   cell: (c) => (
                     <>
-                      {c.advisories || ""} {c.used > 0 && <span className="tag bad">{c.used} in use</span>}
+                      {c.advisories || ""}{" "}
+                      {c.used > 0 && (
+                        <span className="tag bad">{t("{{used}} in use", { used: c.used })}</span>
+                      )}
                     </>
                   ),
                   className: "whitespace-nowrap",
                 },
                 {
                   key: "due",
-                  label: "Promised",
+                  label: t("Promised"),
                   of: (c) => c.due?.slice(0, 10),
                   cell: (c) => (c.due ? `by ${shortDay(c.due)}` : ""),
                   className: "whitespace-nowrap",
                 },
                 {
                   key: "disturbs",
-                  label: "Disturbs",
+                  label: t("Disturbs"),
                   of: (c) => c.disturbs,
-                  cell: (c) => c.disturbs || <span className="faint">not told</span>,
-                  meaning: "as the maker's document tells",
+                  cell: (c) => c.disturbs || <span className="faint">{t("not told")}</span>,
+                  meaning: t("as the maker's document tells"),
                 },
                 {
                   key: "left",
-                  label: "Open after",
+                  label: t("Open after"),
                   of: (c) => share(c.left, open),
                   cell: (c) => <Left before={c.left + endedBy(c)} after={c.left} of={open} />,
                   className: "w-24",
@@ -159,7 +169,8 @@ function ChangeWords({ change }: { change: Change }) {
       {toOf(change) && (
         <>
           {" "}
-          to {change.target ? <span className="mono">{change.target}</span> : "its cured release"} or later
+          {t("to")} {change.target ? <span className="mono">{change.target}</span> : t("its cured release")}{" "}
+          {t("or later")}
         </>
       )}
     </>
@@ -168,7 +179,7 @@ function ChangeWords({ change }: { change: Change }) {
 
 /** What is open before and after, on one bar. */
 function Left({ before, after, of }: { before: number; after: number; of: number }) {
-  const label = `${share(after, of)} % of what is open stays open`;
+  const label = t("{{after}} % of what is open stays open", { after: share(after, of) });
   return (
     <span className="relative block h-2 w-20 overflow-hidden rounded-sm bg-base-300" title={label}>
       <span

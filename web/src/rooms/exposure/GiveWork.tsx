@@ -6,6 +6,7 @@ import { daysFrom } from "../../parts/days";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { plural, today } from "../../parts/format";
+import { t } from "../../words";
 import { sentenceOf } from "./changing";
 
 interface Props {
@@ -46,46 +47,50 @@ export function GiveWork({ page, filter, close }: Props) {
         },
       }),
     );
-    return v.how === "person" ? `It is given to ${v.person}.` : "The service desk took it in.";
+    return v.how === "person"
+      ? t("It is given to {{person}}.", { person: v.person })
+      : t("The service desk took it in.");
   });
   return (
-    <Dialog title="Give it to someone" close={close}>
+    <Dialog title={t("Give it to someone")} close={close}>
       <form onSubmit={give}>
         <p className="dim mb-3 text-[13px]">
-          {sentenceOf(change)} on {plural(change.devices, "device")}. No tick ends it: it is done when
-          readings say so.
+          {t("{{change}} on {{devices}}. No tick ends it: it is done when readings say so.", {
+            change: sentenceOf(change),
+            devices: plural(change.devices, "device"),
+          })}
         </p>
         {desks.length > 0 && (
           <Choice
-            label="How"
+            label={t("How")}
             {...field("how")}
             options={[
-              ["person", "to a person, by a day"],
-              ["ticket", "to the service desk, as a ticket"],
+              ["person", t("to a person, by a day")],
+              ["ticket", t("to the service desk, as a ticket")],
             ]}
           />
         )}
         {v.how === "person" ? (
           <>
             <TextField
-              label="To whom"
+              label={t("To whom")}
               required
               {...field("person")}
               list={(people.data ?? []).map((p) => p.name)}
             />
-            <TextField label="By" type="date" required {...field("day")} />
+            <TextField label={t("By")} type="date" required {...field("day")} />
           </>
         ) : (
           <Choice
-            label="Service desk"
+            label={t("Service desk")}
             {...field("source")}
             options={desks.map((d): [string, string] => [String(d.id), d.name])}
           />
         )}
-        <TextField label="What else to say" rows={3} {...field("words")} />
+        <TextField label={t("What else to say")} rows={3} {...field("words")} />
         {wrong("filter") && <p className="text-[13px] font-semibold text-error">{wrong("filter")}</p>}
         {rest}
-        <FormFoot close={close} save="Give it" busy={busy} />
+        <FormFoot close={close} save={t("Give it")} busy={busy} />
       </form>
     </Dialog>
   );

@@ -7,6 +7,7 @@ import { shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 /** What was given to be done: to whom, by when, and how far it is by readings. */
 export function Given() {
@@ -15,50 +16,50 @@ export function Given() {
   const done = useDone();
   if (!asked.data?.length) return null;
   return (
-    <section className="sheet mt-3 overflow-x-auto" aria-label="Given to be done">
-      <h2 className="px-4 pt-3 text-[14px] font-semibold">Given to be done</h2>
+    <section className="sheet mt-3 overflow-x-auto" aria-label={t("Given to be done")}>
+      <h2 className="px-4 pt-3 text-[14px] font-semibold">{t("Given to be done")}</h2>
       <Table
         list="given-work"
-        label="Given to be done"
+        label={t("Given to be done")}
         rows={asked.data}
         rowKey={(w) => w.id}
         columns={[
-          { key: "what", label: "What", of: (w) => w.what, className: "max-w-md" },
+          { key: "what", label: t("What"), of: (w) => w.what, className: "max-w-md" },
           {
             key: "to",
-            label: "To",
+            label: t("To"),
             of: (w) => w.person || `ticket ${w.reference}`,
             className: "whitespace-nowrap",
           },
           {
             key: "day",
-            label: "By",
+            label: t("By"),
             of: (w) => w.day,
             cell: (w) =>
               w.day && (
                 <>
-                  {shortDay(w.day)} {w.late && <span className="tag bad">late</span>}
+                  {shortDay(w.day)} {w.late && <span className="tag bad">{t("late")}</span>}
                 </>
               ),
             className: "whitespace-nowrap",
           },
           {
             key: "open",
-            label: "Still open",
+            label: t("Still open"),
             of: (w) => w.open,
             cell: (w) =>
               w.wrong ? (
                 <span className="text-error">{w.wrong}</span>
               ) : w.open === 0 ? (
-                <span className="tag ok">done on all {w.devices}</span>
+                <span className="tag ok">{t("done on all {{devices}}", { devices: w.devices })}</span>
               ) : (
                 <Link to="/estate" search={{ q: w.filter }} className="link-quiet">
-                  {w.open} of {w.devices}
+                  {t("{{open}} of {{devices}}", { open: w.open, devices: w.devices })}
                 </Link>
               ),
             className: "whitespace-nowrap",
           },
-          { key: "by", label: "Given by", of: (w) => w.made_by },
+          { key: "by", label: t("Given by"), of: (w) => w.made_by },
           {
             key: "do",
             label: "",
@@ -75,11 +76,11 @@ export function Given() {
                             params: { path: { number: w.id } },
                           }),
                         ),
-                      "It is taken back.",
+                      t("It is taken back."),
                     )
                   }
                 >
-                  Take back
+                  {t("Take back")}
                 </button>
               ),
           },

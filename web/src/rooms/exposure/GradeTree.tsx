@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { GRADES, Grade } from "../../parts/Graded";
+import { t } from "../../words";
 
 /** A grade, or one question with the tree that each answer leads to. */
 export type Tree = string | { [question: string]: { [answer: string]: Tree } };
@@ -15,7 +16,7 @@ interface Props {
 }
 
 /** The tree of questions as an outline; each place is a grade or a question that was not asked before. */
-export function GradeTree({ tree, questions, set, asked = [], place = "At first" }: Props) {
+export function GradeTree({ tree, questions, set, asked = [], place = t("At first") }: Props) {
   const [name, answers] = typeof tree === "string" ? ["", {}] : (Object.entries(tree)[0] ?? ["", {}]);
   const question = questions.find((q) => q.name === name);
   const choices = questions.filter((q) => q.name === name || !asked.includes(q.name));
@@ -33,14 +34,14 @@ export function GradeTree({ tree, questions, set, asked = [], place = "At first"
           value={typeof tree === "string" ? tree : name}
           onChange={(e) => change(e.target.value)}
         >
-          <optgroup label="it asks for">
+          <optgroup label={t("it asks for")}>
             {GRADES.map((g) => (
               <option key={g} value={g}>
                 {g}
               </option>
             ))}
           </optgroup>
-          <optgroup label="it depends: ask">
+          <optgroup label={t("it depends: ask")}>
             {choices.map((q) => (
               <option key={q.name} value={q.name}>
                 {q.asks}

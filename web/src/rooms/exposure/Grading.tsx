@@ -10,6 +10,7 @@ import { capital, day, plural } from "../../parts/format";
 import { GRADES, Grade } from "../../parts/Graded";
 import { useMay } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
+import { t } from "../../words";
 import { GradeTree, type Tree } from "./GradeTree";
 
 type Policy = Schemas["PolicyOut"];
@@ -21,15 +22,15 @@ export function Grading() {
   return (
     <div className="mx-auto w-full max-w-[1100px] px-4 pb-10">
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-3.5 pb-2">
-        <h1>Grades and promises</h1>
-        <span className="dim text-[13.5px]">what a finding asks for, and within how many days</span>
+        <h1>{t("Grades and promises")}</h1>
+        <span className="dim text-[13.5px]">{t("what a finding asks for, and within how many days")}</span>
         <span className="flex-1" />
         <Link to="/exposure" search={{ at, tab: "promises" }} className="btn btn-sm self-center">
-          Kept promises
+          {t("Kept promises")}
         </Link>
       </div>
       {asked.error || !asked.data ? (
-        <Unanswered asked={asked} what="Looking how findings are graded …" />
+        <Unanswered asked={asked} what={t("Looking how findings are graded …")} />
       ) : (
         <Form key={asked.data.version} policy={asked.data} past={Boolean(at)} />
       )}
@@ -75,18 +76,25 @@ function Form({ policy, past }: { policy: Policy; past: boolean }) {
     );
   const keep = save(async () => {
     await ok(client.PUT("/api/exposure/policy", { body: body as never }));
-    return "Findings are graded and promised so from now on.";
+    return t("Findings are graded and promised so from now on.");
   });
   return (
     <form onSubmit={keep}>
       <p className="dim max-w-3xl pb-3 text-[13.5px]">
-        {policy.made_at
-          ? `As ${policy.made_by} left it on ${day(policy.made_at)}.`
-          : "As it ships: after SSVC (CERT/CC), the questions asked one after the other."}{" "}
-        Every finding’s page shows which way it went. A past day keeps the grades that stood on it.
+        {t(
+          "{{which}} Every finding’s page shows which way it went. A past day keeps the grades that stood on it.",
+          {
+            which: policy.made_at
+              ? t("As {{made_by}} left it on {{made_at}}.", {
+                  made_by: policy.made_by,
+                  made_at: day(policy.made_at),
+                })
+              : t("As it ships: after SSVC (CERT/CC), the questions asked one after the other."),
+          },
+        )}
       </p>
-      <section className="sheet px-4 py-3" aria-label="The tree">
-        <h2 className="pb-2 text-[14px] font-semibold">What a finding asks for</h2>
+      <section className="sheet px-4 py-3" aria-label={t("The tree")}>
+        <h2 className="pb-2 text-[14px] font-semibold">{t("What a finding asks for")}</h2>
         <div className="overflow-x-auto">
           <GradeTree
             tree={v.tree}
@@ -101,37 +109,55 @@ function Form({ policy, past }: { policy: Policy; past: boolean }) {
             className="btn btn-sm mt-2"
             onClick={() => set({ tree: policy.shipped as Tree })}
           >
-            Back to the tree that ships
+            {t("Back to the tree that ships")}
           </button>
         )}
       </section>
-      <section className="sheet mt-3 px-4 py-3" aria-label="Promises">
-        <h2 className="pb-2 text-[14px] font-semibold">Promised within, in days</h2>
+      <section className="sheet mt-3 px-4 py-3" aria-label={t("Promises")}>
+        <h2 className="pb-2 text-[14px] font-semibold">{t("Promised within, in days")}</h2>
         <fieldset disabled={!may} className="grid gap-x-3 sm:grid-cols-4">
-          <TextField label="Act now" type="number" least={0} {...field("now")} placeholder="no promise" />
-          <TextField label="This week" type="number" least={0} {...field("week")} placeholder="no promise" />
           <TextField
-            label="This month"
+            label={t("Act now")}
+            type="number"
+            least={0}
+            {...field("now")}
+            placeholder={t("no promise")}
+          />
+          <TextField
+            label={t("This week")}
+            type="number"
+            least={0}
+            {...field("week")}
+            placeholder={t("no promise")}
+          />
+          <TextField
+            label={t("This month")}
             type="number"
             least={0}
             {...field("month")}
-            placeholder="no promise"
+            placeholder={t("no promise")}
           />
-          <TextField label="Watch" type="number" least={0} {...field("watch")} placeholder="no promise" />
+          <TextField
+            label={t("Watch")}
+            type="number"
+            least={0}
+            {...field("watch")}
+            placeholder={t("no promise")}
+          />
         </fieldset>
         <fieldset disabled={!may}>
           <Tick
-            label="Only working days count: Monday to Friday, and not the days off below"
+            label={t("Only working days count: Monday to Friday, and not the days off below")}
             {...tick("working")}
           />
           {v.working && (
             <TextField
-              label="Days off"
+              label={t("Days off")}
               rows={3}
               mono
               {...field("holidays")}
               placeholder={"2026-12-25\n2026-12-26"}
-              hint="A day a line."
+              hint={t("A day a line.")}
             />
           )}
         </fieldset>
@@ -141,12 +167,12 @@ function Form({ policy, past }: { policy: Policy; past: boolean }) {
       {may && (
         <div className="flex flex-wrap items-center gap-2 pt-3">
           <button type="button" className="btn" onClick={() => void rehearse()} disabled={busy}>
-            Rehearse on what is open
+            {t("Rehearse on what is open")}
           </button>
           <button type="submit" className="btn btn-primary" disabled={busy}>
-            Save
+            {t("Save")}
           </button>
-          <span className="faint text-[12.5px]">a rehearsal changes nothing</span>
+          <span className="faint text-[12.5px]">{t("a rehearsal changes nothing")}</span>
         </div>
       )}
       {found && <Rehearsed found={found} />}
@@ -161,24 +187,24 @@ const days = (policy: Policy, grade: string) => {
 
 function Rehearsed({ found }: { found: Schemas["PolicyRehearsed"] }) {
   return (
-    <section className="sheet mt-3 px-4 py-3 text-[13.5px]" aria-label="Rehearsal" aria-live="polite">
+    <section className="sheet mt-3 px-4 py-3 text-[13.5px]" aria-label={t("Rehearsal")} aria-live="polite">
       <table className="table-sm">
         <thead>
           <tr className="dim text-left">
-            <th className="pr-6 font-semibold">Open findings</th>
+            <th className="pr-6 font-semibold">{t("Open findings")}</th>
             {GRADES.map((g) => (
               <th key={g} className="pr-6 font-semibold">
                 {capital(g)}
               </th>
             ))}
-            <th className="font-semibold">Late</th>
+            <th className="font-semibold">{t("Late")}</th>
           </tr>
         </thead>
         <tbody>
           {(
             [
-              ["as it is", found.before, found.late_before],
-              ["as it would be", found.after, found.late_after],
+              [t("as it is"), found.before, found.late_before],
+              [t("as it would be"), found.after, found.late_after],
             ] as const
           ).map(([words, told, late]) => (
             <tr key={words}>
@@ -194,11 +220,11 @@ function Rehearsed({ found }: { found: Schemas["PolicyRehearsed"] }) {
         </tbody>
       </table>
       <ul className="pt-2">
-        {found.moved.length === 0 && <li className="dim">No finding would be graded otherwise.</li>}
+        {found.moved.length === 0 && <li className="dim">{t("No finding would be graded otherwise.")}</li>}
         {found.moved.map((m) => (
           <li key={`${m.before} ${m.after}`}>
-            {plural(m.findings, "finding")} would move from <Grade grade={m.before} /> to{" "}
-            <Grade grade={m.after} />
+            {t("{{findings}} would move from", { findings: plural(m.findings, "finding") })}{" "}
+            <Grade grade={m.before} /> {t("to")} <Grade grade={m.after} />
           </li>
         ))}
       </ul>

@@ -1,10 +1,11 @@
 import { useDial } from "../../parts/dial";
 import { Menu } from "../../parts/Menu";
+import { t } from "../../words";
 
 const VEX: [string, string][] = [
-  ["openvex", "OpenVEX"],
+  ["openvex", t("OpenVEX")],
   ["csaf", "CSAF 2.0"],
-  ["cyclonedx", "CycloneDX 1.6"],
+  ["cyclonedx", t("CycloneDX 1.6")],
 ];
 
 /** What is asked for, as files of open formats for others: how it stands (VEX), and what it is made of. */
@@ -15,8 +16,8 @@ export function HandOn({ filter }: { filter: string }) {
   if (at) asked.set("as_of", at);
   const query = asked.size ? `?${asked}` : "";
   return (
-    <Menu label="Hand on">
-      <p className="dim px-2 pb-1 text-[12.5px]">How it stands to what is known (VEX)</p>
+    <Menu label={t("Hand on")}>
+      <p className="dim px-2 pb-1 text-[12.5px]">{t("How it stands to what is known (VEX)")}</p>
       {VEX.map(([format, words]) => (
         <a
           key={format}
@@ -27,9 +28,9 @@ export function HandOn({ filter }: { filter: string }) {
           {words}
         </a>
       ))}
-      <p className="dim px-2 pt-2 pb-1 text-[12.5px]">What it is made of</p>
+      <p className="dim px-2 pt-2 pb-1 text-[12.5px]">{t("What it is made of")}</p>
       <a href={`/api/exposure/bom${query}`} className="link-quiet block px-2 py-0.5 text-[13px]" download>
-        Bill of materials (CycloneDX 1.6)
+        {t("Bill of materials (CycloneDX 1.6)")}
       </a>
     </Menu>
   );

@@ -8,6 +8,7 @@ import { count, day, plural, shortDay } from "../../parts/format";
 import { Grade } from "../../parts/Graded";
 import { Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import type { Asked } from "./asked";
 
 type Row = Schemas["KeptRow"];
@@ -28,7 +29,7 @@ export function KeptPromises({ filter, at }: Asked) {
     placeholderData: (before) => before,
   });
   if (asked.error || !asked.data)
-    return <Unanswered asked={asked} what="Holding what ended against promises …" />;
+    return <Unanswered asked={asked} what={t("Holding what ended against promises …")} />;
   const open = (row: Row, fared: Fared, number: number) =>
     number === 0 ? (
       "0"
@@ -36,7 +37,7 @@ export function KeptPromises({ filter, at }: Asked) {
       <button
         type="button"
         className="link-quiet"
-        aria-label={`${row.grade}: ${number} ended ${fared === "kept" ? "in time" : "late"}`}
+        aria-label={`${row.grade}: ${number} ended ${fared === "kept" ? t("in time") : "late"}`}
         onClick={() => setOpened({ grade: row.grade as Opened["grade"], fared })}
       >
         {count(number)}
@@ -50,7 +51,7 @@ export function KeptPromises({ filter, at }: Asked) {
   return (
     <>
       <div className="flex flex-wrap items-center gap-2 pb-2.5">
-        <span className="dim text-[13px]">Ended within the last</span>
+        <span className="dim text-[13px]">{t("Ended within the last")}</span>
         {SPANS.map((n) => (
           <button
             key={n}
@@ -59,27 +60,36 @@ export function KeptPromises({ filter, at }: Asked) {
             className={`btn btn-sm ${days === n ? "btn-primary" : ""}`}
             onClick={() => setDays(n)}
           >
-            {n === 365 ? "year" : `${n} days`}
+            {n === 365 ? t("year") : t("{{n}} days", { n })}
           </button>
         ))}
         <Link to="/exposure/grading" search={{ at }} className="btn btn-sm ml-auto">
-          Grades and promises
+          {t("Grades and promises")}
         </Link>
       </div>
       <div className="sheet overflow-x-auto">
         <Table
           list="kept-promises"
-          label="Kept promises"
+          label={t("Kept promises")}
           rows={asked.data.rows}
           rowKey={(r) => r.grade}
           columns={[
-            { key: "grade", label: "Asked for", of: (r) => r.grade, cell: (r) => <Grade grade={r.grade} /> },
+            {
+              key: "grade",
+              label: t("Asked for"),
+              of: (r) => r.grade,
+              cell: (r) => <Grade grade={r.grade} />,
+            },
             {
               key: "promised",
-              label: "Promised within",
+              label: t("Promised within"),
               of: (r) => r.promised,
               cell: (r) =>
-                r.promised === null ? <span className="faint">no promise</span> : plural(r.promised, "day"),
+                r.promised === null ? (
+                  <span className="faint">{t("no promise")}</span>
+                ) : (
+                  plural(r.promised, "day")
+                ),
             },
             {
               key: "kept",
@@ -97,7 +107,7 @@ export function KeptPromises({ filter, at }: Asked) {
             },
             {
               key: "share",
-              label: "Kept",
+              label: t("Kept"),
               of: (r) => (r.kept + r.broken ? Math.round((100 * r.kept) / (r.kept + r.broken)) : null),
               cell: (r) =>
                 r.promised !== null && r.kept + r.broken ? (
@@ -108,34 +118,35 @@ export function KeptPromises({ filter, at }: Asked) {
             },
             {
               key: "half",
-              label: "Half within",
+              label: t("Half within"),
               of: (r) => r.half_days,
               cell: (r) => (r.half_days === null ? "" : `${r.half_days} days`),
               num: true,
-              meaning: "days after which half of those that ended had ended",
+              meaning: t("days after which half of those that ended had ended"),
             },
             {
               key: "open",
-              label: "Open, in time",
+              label: t("Open, in time"),
               of: (r) => r.open_in_time.devices,
               cell: (r) => devices(r.open_in_time),
               num: true,
-              meaning: "devices with something open whose promised day has not come",
+              meaning: t("devices with something open whose promised day has not come"),
             },
             {
               key: "late",
-              label: "Open, late",
+              label: t("Open, late"),
               of: (r) => r.open_late.devices,
               cell: (r) => devices(r.open_late),
               num: true,
-              meaning: "devices with something open past its promised day",
+              meaning: t("devices with something open past its promised day"),
             },
           ]}
         />
       </div>
       <p className="dim max-w-3xl pt-2 text-[12.5px]">
-        A finding is a device and an advisory or a rule. Its clock begins when the device is open to it and
-        stops for nothing but being accepted; only a reading ends it.
+        {t(
+          "A finding is a device and an advisory or a rule. Its clock begins when the device is open to it and stops for nothing but being accepted; only a reading ends it.",
+        )}
       </p>
       {opened && <Ended {...opened} filter={filter} at={at} days={days} />}
     </>
@@ -159,23 +170,23 @@ function Ended({ grade, fared, filter, at, days }: Opened & Asked & { days: numb
     asks("/api/exposure/promises/ended", { params: { query: { grade, fared, filter, as_of: at, days } } }),
   );
   return (
-    <section className="pt-4" aria-label="Findings that ended">
+    <section className="pt-4" aria-label={t("Findings that ended")}>
       <h2 className="pb-2 text-[14px] font-semibold">
-        {grade}, ended {fared === "kept" ? "in time" : "late"}
+        {t("{{grade}}, ended {{which}}", { grade, which: fared === "kept" ? t("in time") : t("late") })}
       </h2>
       {asked.error || !asked.data ? (
-        <Unanswered asked={asked} what="Looking for them …" />
+        <Unanswered asked={asked} what={t("Looking for them …")} />
       ) : (
         <div className="sheet overflow-x-auto">
           <Table
             list="ended-findings"
-            label="Findings that ended"
+            label={t("Findings that ended")}
             rows={asked.data}
             rowKey={(e) => `${e.asset} ${e.advisory} ${e.until}`}
             columns={[
               {
                 key: "device",
-                label: "Device",
+                label: t("Device"),
                 of: (e) => e.device,
                 cell: (e) => (
                   <Link
@@ -188,22 +199,22 @@ function Ended({ grade, fared, filter, at, days }: Opened & Asked & { days: numb
                   </Link>
                 ),
               },
-              { key: "advisory", label: "Open to", of: (e) => e.advisory, mono: true },
+              { key: "advisory", label: t("Open to"), of: (e) => e.advisory, mono: true },
               {
                 key: "since",
-                label: "From",
+                label: t("From"),
                 of: (e) => e.since.slice(0, 10),
                 cell: (e) => shortDay(e.since),
               },
-              { key: "until", label: "Until", of: (e) => e.until.slice(0, 10), cell: (e) => day(e.until) },
+              { key: "until", label: t("Until"), of: (e) => e.until.slice(0, 10), cell: (e) => day(e.until) },
               {
                 key: "due",
-                label: "Promised by",
+                label: t("Promised by"),
                 of: (e) => e.due?.slice(0, 10),
                 cell: (e) => (e.due ? shortDay(e.due) : ""),
               },
-              { key: "days", label: "Days", of: (e) => e.days, num: true },
-              { key: "how", label: "How it ended", of: (e) => e.how },
+              { key: "days", label: t("Days"), of: (e) => e.days, num: true },
+              { key: "how", label: t("How it ended"), of: (e) => e.how },
             ]}
           />
         </div>

@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { plural, shortDay } from "../../parts/format";
+import { t } from "../../words";
 
 type Page = Schemas["AdvisoryPage"];
 
@@ -23,14 +24,20 @@ export function Life({ page, now, due }: { page: Page; now: number; due: string 
     const until = shown[n + 1] ? Date.parse(shown[n + 1]?.day ?? "") : now;
     return { at, open, from: x(Date.parse(at)), to: x(until) };
   });
-  const half = page.life.half_days === null ? "" : `half were ended in ${page.life.half_days} days`;
-  const met = `met here ${shortDay(first.day)}: ${plural(first.open, "device")}`;
+  const half =
+    page.life.half_days === null
+      ? ""
+      : t("half were ended in {{half_days}} days", { half_days: page.life.half_days });
+  const met = t("met here {{day}}: {{devices}}", {
+    day: shortDay(first.day),
+    devices: plural(first.open, "device"),
+  });
   return (
     <svg
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="block w-full min-w-[640px]"
       role="img"
-      aria-label={[met, `open now: ${last}`, half, due ? `promised ${shortDay(due)}` : ""]
+      aria-label={[met, t("open now: {{last}}", { last }), half, due ? `promised ${shortDay(due)}` : ""]
         .filter(Boolean)
         .join("; ")}
     >
@@ -51,7 +58,7 @@ export function Life({ page, now, due }: { page: Page; now: number; due: string 
         <g>
           <circle cx={x(Date.parse(page.published))} cy={FLOOR} r="4" fill="var(--s7)" />
           <text x={x(Date.parse(page.published))} y={FLOOR + 20} fontSize="11.5" fill="var(--ink-2)">
-            published {shortDay(page.published)}
+            {t("published {{published}}", { published: shortDay(page.published) })}
           </text>
         </g>
       )}
@@ -68,7 +75,7 @@ export function Life({ page, now, due }: { page: Page; now: number; due: string 
         strokeWidth="2"
       />
       <text x={x(now) - 4} y={FLOOR + 20} textAnchor="end" fontSize="11.5" fill="currentColor">
-        {last} open
+        {t("{{last}} open", { last })}
       </text>
       {due && (
         <g>
@@ -90,7 +97,7 @@ export function Life({ page, now, due }: { page: Page; now: number; due: string 
             strokeWidth="3"
             paintOrder="stroke"
           >
-            promised {shortDay(due)}
+            {t("promised {{due}}", { due: shortDay(due) })}
           </text>
         </g>
       )}

@@ -4,6 +4,7 @@ import { client, ok } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
+import { t } from "../../words";
 
 interface Props {
   product: string;
@@ -17,21 +18,23 @@ export function NameOutside({ product, maker, close }: Props) {
   const { field, v, submit, rest } = useDraft({ name: "" });
   const save = submit(async () => {
     await ok(client.POST("/api/exposure/names", { body: { product, maker, name: v.name } }));
-    toast.success(`${product} is known by that name from now on, and in the past as well.`);
+    toast.success(t("{{product}} is known by that name from now on, and in the past as well.", { product }));
     await queries.invalidateQueries();
     close();
   });
   return (
-    <Dialog title={`What ${product} is called outside`} close={close}>
+    <Dialog title={t("What {{product}} is called outside", { product })} close={close}>
       <form onSubmit={save}>
         <TextField
-          label="Its name outside"
+          label={t("Its name outside")}
           required
           {...field("name")}
-          hint="A CPE 2.3 name, such as cpe:2.3:a:maker:product, or a package URL, such as pkg:npm/left-hand."
+          hint={t(
+            "A CPE 2.3 name, such as cpe:2.3:a:maker:product, or a package URL, such as pkg:npm/left-hand.",
+          )}
         />
         {rest}
-        <FormFoot close={close} save="Name it" />
+        <FormFoot close={close} save={t("Name it")} />
       </form>
     </Dialog>
   );

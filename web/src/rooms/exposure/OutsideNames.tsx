@@ -10,15 +10,16 @@ import { Empty, Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
 import { type Sift, Sifts } from "../../parts/Sifts";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { NameOutside } from "./NameOutside";
 
 type Row = Schemas["OutsideNameOut"];
 
 const SIFTS: Sift<Row>[] = [
-  ["proposed", "With a proposal", (r) => r.state === "proposed"],
-  ["unknown", "No document tells of it", (r) => r.state === "unknown"],
-  ["said", "Said by a person", (r) => r.state === "said" || r.state === "none"],
-  ["known", "Known by its own name", (r) => r.state === "known"],
+  ["proposed", t("With a proposal"), (r) => r.state === "proposed"],
+  ["unknown", t("No document tells of it"), (r) => r.state === "unknown"],
+  ["said", t("Said by a person"), (r) => r.state === "said" || r.state === "none"],
+  ["known", t("Known by its own name"), (r) => r.state === "known"],
 ];
 
 /** What products here are called outside: proposals to judge, what people said, and what agrees by itself. */
@@ -28,7 +29,7 @@ export function OutsideNames() {
   const asked = useQuery(asks("/api/exposure/names"));
   const may = useMay("decide") && !useDial().at;
   const done = useDone();
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking for names outside …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Looking for names outside …")} />;
   const rows = asked.data;
   const first = SIFTS.find(([, , fits]) => rows.some(fits))?.[0];
   const chosen = SIFTS.find(([key]) => key === (sift ?? first)) ?? SIFTS[0];
@@ -42,24 +43,24 @@ export function OutsideNames() {
   return (
     <>
       <p className="dim max-w-3xl pb-2.5 text-[13.5px]">
-        Advisories reach a product only by the name the outside world has for it. Packages of a distribution
-        and hardware go by their own names and stand here only where a document may mean them under another
-        one. What is said here holds for the past as well.
+        {t(
+          "Advisories reach a product only by the name the outside world has for it. Packages of a distribution and hardware go by their own names and stand here only where a document may mean them under another one. What is said here holds for the past as well.",
+        )}
       </p>
-      <Sifts label="Which products" sifts={SIFTS} rows={rows} chosen={chosen?.[0]} set={setSift} />
+      <Sifts label={t("Which products")} sifts={SIFTS} rows={rows} chosen={chosen?.[0]} set={setSift} />
       {shown.length === 0 ? (
-        <Empty title="No product is of this sort.">The other buttons above may have some.</Empty>
+        <Empty title={t("No product is of this sort.")}>{t("The other buttons above may have some.")}</Empty>
       ) : (
         <div className="sheet overflow-x-auto">
           <Table
             list="names-outside"
-            label="Names outside"
+            label={t("Names outside")}
             rows={shown}
             rowKey={(r) => `${r.product} ${r.maker}`}
             columns={[
               {
                 key: "product",
-                label: "Product here",
+                label: t("Product here"),
                 of: (r) => r.product,
                 cell: (r) => (
                   <>
@@ -70,7 +71,7 @@ export function OutsideNames() {
               },
               {
                 key: "devices",
-                label: "Devices",
+                label: t("Devices"),
                 of: (r) => r.devices,
                 cell: (r) => (
                   <Link to="/estate" search={{ q: r.filter }} className="link-quiet">
@@ -81,7 +82,7 @@ export function OutsideNames() {
               },
               {
                 key: "outside",
-                label: "Called outside",
+                label: t("Called outside"),
                 of: (r) =>
                   [...r.known, ...r.said, ...r.proposals]
                     .map((n) => (typeof n === "string" ? n : n.name))
@@ -107,23 +108,24 @@ export function OutsideNames() {
                                     params: { path: { number: one.id } },
                                   }),
                                 ),
-                              "It goes by its own name again.",
+                              t("It goes by its own name again."),
                             )
                           }
                         >
-                          Take back{r.said.length > 1 && ` “${one.name}”`}
+                          {t("Take back")}
+                          {r.said.length > 1 && ` “${one.name}”`}
                         </button>
                       ))}
                       <button type="button" className="link-quiet font-semibold" onClick={() => setNaming(r)}>
-                        Name it
+                        {t("Name it")}
                       </button>
                       {r.state !== "none" && (
                         <button
                           type="button"
                           className="link-quiet font-semibold"
-                          onClick={() => say(r, "", "Nobody outside knows it, you said.")}
+                          onClick={() => say(r, "", t("Nobody outside knows it, you said."))}
                         >
-                          Nobody knows it
+                          {t("Nobody knows it")}
                         </button>
                       )}
                     </span>
@@ -139,14 +141,15 @@ export function OutsideNames() {
 }
 
 function Called({ row, say }: { row: Row; say: ((row: Row, name: string, words: string) => void) | null }) {
-  if (row.state === "unknown") return <span className="dim">no document tells of it</span>;
+  if (row.state === "unknown") return <span className="dim">{t("no document tells of it")}</span>;
   if (row.state === "known") return <span>{row.known.join(", ")}</span>;
   if (row.said.length > 0)
     return (
       <ul>
         {row.said.map((one) => (
           <li key={one.id}>
-            {one.key ? one.name : "nobody knows it"} <span className="dim">said {one.by}</span>
+            {one.key ? one.name : t("nobody knows it")}{" "}
+            <span className="dim">{t("said {{by}}", { by: one.by })}</span>
           </li>
         ))}
       </ul>
@@ -157,15 +160,25 @@ function Called({ row, say }: { row: Row; say: ((row: Row, name: string, words: 
         <li key={p.key} className="flex flex-wrap items-baseline gap-x-2">
           <b className="font-semibold">{p.name}</b>
           <span className="dim">
-            {Math.round(p.sure * 100)} % alike, {plural(p.advisories, "advisory", "advisories")}. {p.because}
+            {t("{{sure}} % alike, {{advisories}}. {{because}}", {
+              sure: Math.round(p.sure * 100),
+              advisories: plural(p.advisories, "advisory", "advisories"),
+              because: p.because,
+            })}
           </span>
           {say && (
             <button
               type="button"
               className="btn btn-xs"
-              onClick={() => say(row, p.key, `${row.product} is known as ${p.name}.`)}
+              onClick={() =>
+                say(
+                  row,
+                  p.key,
+                  t("{{product}} is known as {{name}}.", { product: row.product, name: p.name }),
+                )
+              }
             >
-              It is this one
+              {t("It is this one")}
             </button>
           )}
         </li>

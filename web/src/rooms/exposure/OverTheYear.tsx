@@ -6,6 +6,7 @@ import { capital, count, plural, shortDay } from "../../parts/format";
 import { GRADES } from "../../parts/Graded";
 import { Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 type Month = Schemas["ExposureOnDay"];
 
@@ -22,7 +23,7 @@ export function OverTheYear({ filter, at }: { filter: string; at: string | undef
     ...asks("/api/exposure/year", { params: { query: { filter, as_of: at } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Going back over the year …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Going back over the year …")} />;
   const most = Math.max(1, ...asked.data.days.map((m) => m.stood.open));
   const devices = (on: (s: Month["stood"]) => Schemas["DevicesOut"]) => ({
     of: (m: Month) => on(m.stood).devices,
@@ -41,18 +42,22 @@ export function OverTheYear({ filter, at }: { filter: string; at: string | undef
             <span className="inline-block size-3" style={{ background: FILLS[g] }} /> {g}
           </span>
         ))}
-        {asked.data.since && <span>Before {shortDay(asked.data.since)} no feed had told of anything.</span>}
+        {asked.data.since && (
+          <span>
+            {t("Before {{since}} no feed had told of anything.", { since: shortDay(asked.data.since) })}
+          </span>
+        )}
       </p>
       <div className="sheet overflow-x-auto">
         <Table
           list="exposure-year"
-          label="What was open over the year"
+          label={t("What was open over the year")}
           rows={asked.data.days}
           rowKey={(m) => m.day ?? "now"}
           columns={[
             {
               key: "day",
-              label: "On",
+              label: t("On"),
               of: (m) => m.day ?? "now",
               cell: (m) => (
                 <Link
@@ -60,27 +65,27 @@ export function OverTheYear({ filter, at }: { filter: string; at: string | undef
                   search={{ at: m.day ?? undefined, q: filter || undefined }}
                   className="link-quiet font-semibold whitespace-nowrap"
                 >
-                  {m.day ? shortDay(m.day) : "now"}
+                  {m.day ? shortDay(m.day) : t("now")}
                 </Link>
               ),
             },
             {
               key: "advisories",
-              label: "Advisories",
+              label: t("Advisories"),
               of: (m) => m.stood.advisories,
               cell: (m) => count(m.stood.advisories),
               num: true,
-              meaning: "that touched these devices",
+              meaning: t("that touched these devices"),
             },
-            { key: "on", label: "Devices open", ...devices((s) => s.on) },
-            { key: "used", label: "To what is in use", ...devices((s) => s.used_on) },
-            { key: "late", label: "Past a promised day", ...devices((s) => s.late_on) },
+            { key: "on", label: t("Devices open"), ...devices((s) => s.on) },
+            { key: "used", label: t("To what is in use"), ...devices((s) => s.used_on) },
+            { key: "late", label: t("Past a promised day"), ...devices((s) => s.late_on) },
             {
               key: "open",
-              label: "Open, by what it asks for",
+              label: t("Open, by what it asks for"),
               of: (m) => m.stood.open,
               cell: (m) => <Stacked grades={m.stood.grades} most={most} />,
-              meaning: "pairs of a device and an advisory",
+              meaning: t("pairs of a device and an advisory"),
             },
           ]}
         />

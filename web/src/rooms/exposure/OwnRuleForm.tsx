@@ -6,6 +6,7 @@ import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField, Tick } from "../../parts/Form";
 import { capital, plural } from "../../parts/format";
 import { GRADES } from "../../parts/Graded";
+import { t } from "../../words";
 
 type Rule = Schemas["OwnRuleOut"];
 type Body = Schemas["OwnRuleIn"];
@@ -23,9 +24,9 @@ export function OwnRuleForm({ held, verbs, close }: Props) {
     {
       name: held?.name ?? "",
       filter: held?.filter ?? "",
-      grade: held?.grade ?? "this month",
+      grade: held?.grade ?? t("this month"),
       days: held?.days === null || held === null ? "" : String(held.days),
-      verb: held?.verb ?? "set right",
+      verb: held?.verb ?? t("set right"),
       what: held?.what ?? "",
       todo: held?.todo ?? "",
       in_force: held?.in_force ?? true,
@@ -43,63 +44,70 @@ export function OwnRuleForm({ held, verbs, close }: Props) {
     if (held)
       await ok(client.PUT("/api/exposure/own/{number}", { params: { path: { number: held.id } }, body }));
     else await ok(client.POST("/api/exposure/own", { body }));
-    return held ? `“${v.name}” is changed.` : `“${v.name}” is in force.`;
+    return held
+      ? t("“{{name}}” is changed.", { name: v.name })
+      : t("“{{name}}” is in force.", { name: v.name });
   });
   const drop = save(async () => {
     await ok(client.DELETE("/api/exposure/own/{number}", { params: { path: { number: held?.id ?? 0 } } }));
-    return `“${held?.name}” is dropped.`;
+    return t("“{{name}}” is dropped.", { name: held?.name });
   });
   const tryIt = () =>
     attempt(async () => {
       setFound(await ok(client.POST("/api/exposure/own/tried", { body: { filter: v.filter } })));
     });
   return (
-    <Dialog title={held ? `“${held.name}”` : "New rule of our own"} close={close} wide>
+    <Dialog title={held ? `“${held.name}”` : t("New rule of our own")} close={close} wide>
       <form onSubmit={keep}>
-        <TextField label="Name" required {...field("name")} hint="Stands beside every device it finds." />
+        <TextField
+          label={t("Name")}
+          required
+          {...field("name")}
+          hint={t("Stands beside every device it finds.")}
+        />
         <FilterField
-          label="What fits is a finding"
+          label={t("What fits is a finding")}
           {...field("filter")}
           placeholder="ports[port = 23]"
-          hint="A filter, as on the ask line."
+          hint={t("A filter, as on the ask line.")}
         />
         <p className="pb-2 text-[13px]">
           <button type="button" className="btn btn-sm" onClick={() => void tryIt()}>
-            Try it
+            {t("Try it")}
           </button>{" "}
           {found ? (
             <span aria-live="polite">
-              It finds <b>{plural(found.devices, "device")}</b> of {found.of} now
+              {t("It finds")} <b>{plural(found.devices, "device")}</b> {t("of {{of}} now", { of: found.of })}
               {found.names.length > 0 &&
                 `: ${found.names.join(", ")}${found.devices > found.names.length ? " …" : ""}`}
               .
             </span>
           ) : (
-            <span className="faint">shows what it would find, keeping nothing</span>
+            <span className="faint">{t("shows what it would find, keeping nothing")}</span>
           )}
         </p>
         <div className="grid grid-cols-2 gap-x-3">
           <Choice
-            label="It asks for"
+            label={t("It asks for")}
             {...field("grade")}
             options={GRADES.map((g): [string, string] => [g, g])}
           />
           <TextField
-            label="Promised within, in days"
+            label={t("Promised within, in days")}
             type="number"
             least={0}
             {...field("days")}
-            placeholder="as the grade promises"
+            placeholder={t("as the grade promises")}
           />
           <Choice
-            label="What ends it"
+            label={t("What ends it")}
             {...field("verb")}
             options={verbs.map((w): [string, string] => [w, capital(w)])}
           />
-          <TextField label="… what" {...field("what")} placeholder="port 23 (telnet)" />
+          <TextField label={t("… what")} {...field("what")} placeholder={t("port 23 (telnet)")} />
         </div>
-        <TextField label="What is to be done" rows={2} {...field("todo")} />
-        <Tick label="In force" {...tick("in_force")} />
+        <TextField label={t("What is to be done")} rows={2} {...field("todo")} />
+        <Tick label={t("In force")} {...tick("in_force")} />
         {rest}
         <FormFoot close={close} drop={held && !held.shipped ? () => void drop() : undefined} busy={busy} />
       </form>

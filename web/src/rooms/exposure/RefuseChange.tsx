@@ -2,6 +2,7 @@ import { client, ok } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
+import { t } from "../../words";
 import { type Change, sentenceOf } from "./changing";
 
 /** Refuse a proposed change, with a reason: what it would end stays open, and it comes last. */
@@ -9,18 +10,20 @@ export function RefuseChange({ change, close }: { change: Change; close: () => v
   const { v, field, save, rest, busy } = useDraft({ reason: "" }, { close });
   const refuse = save(async () => {
     await ok(client.POST("/api/exposure/change-words", { body: { key: change.key, word: "refuse", ...v } }));
-    return "It is refused, and comes last.";
+    return t("It is refused, and comes last.");
   });
   return (
-    <Dialog title="Refuse this change" close={close}>
+    <Dialog title={t("Refuse this change")} close={close}>
       <form onSubmit={refuse}>
         <p className="dim mb-3 text-[13px]">
-          {sentenceOf(change)}. What it would end stays open, and late in its time; to leave that open for a
-          while on purpose, accept it on its advisory’s page.
+          {t(
+            "{{change}}. What it would end stays open, and late in its time; to leave that open for a while on purpose, accept it on its advisory’s page.",
+            { change: sentenceOf(change) },
+          )}
         </p>
-        <TextField label="Why" required rows={3} {...field("reason")} />
+        <TextField label={t("Why")} required rows={3} {...field("reason")} />
         {rest}
-        <FormFoot close={close} save="Refuse" busy={busy} />
+        <FormFoot close={close} save={t("Refuse")} busy={busy} />
       </form>
     </Dialog>
   );

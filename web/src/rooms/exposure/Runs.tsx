@@ -3,10 +3,11 @@ import { client, ok } from "../../api/client";
 import { count, duration, iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { useDone } from "../../parts/Sheet";
+import { t } from "../../words";
 
 type Run = Schemas["FeedRunOut"];
 
-const WORDS: Record<string, string> = { part: "not complete", held: "waits for a yes" };
+const WORDS: Record<string, string> = { part: t("not complete"), held: t("waits for a yes") };
 
 export function RunState({ state }: { state: string }) {
   const tone = { done: "ok", failed: "bad", part: "warn", held: "warn" }[state] ?? "note";
@@ -16,7 +17,11 @@ export function RunState({ state }: { state: string }) {
 /** How many documents were refused, in words where some were. */
 export function refusedOf(run: Run) {
   const refused = run.counts.refused ?? 0;
-  return refused ? <b className="text-error">{count(refused)}</b> : <span className="faint">none</span>;
+  return refused ? (
+    <b className="text-error">{count(refused)}</b>
+  ) : (
+    <span className="faint">{t("none")}</span>
+  );
 }
 
 /** The readings of a feed: what each came to, what was refused and why, and what waits for a yes. */
@@ -24,9 +29,9 @@ export function Runs({ runs }: { runs: Run[] }) {
   return (
     <section className="sheet" aria-labelledby="runs-title">
       <h2 id="runs-title" className="dim px-3.5 pt-2.5 pb-1.5 text-[12px] font-semibold">
-        Readings
+        {t("Readings")}
       </h2>
-      {runs.length === 0 && <p className="dim px-3.5 pb-3 text-[13px]">None yet.</p>}
+      {runs.length === 0 && <p className="dim px-3.5 pb-3 text-[13px]">{t("None yet.")}</p>}
       <ul>
         {runs.map((r) => (
           <li key={r.id} className="border-t border-base-300 px-3.5 py-2 text-[13px]">
@@ -41,7 +46,9 @@ export function Runs({ runs }: { runs: Run[] }) {
             {r.message && <p className="font-semibold text-error">{r.message}</p>}
             {r.faults.length > 0 && (
               <details>
-                <summary className="dim">{plural(r.faults.length, "thing")} refused or left aside</summary>
+                <summary className="dim">
+                  {t("{{things}} refused or left aside", { things: plural(r.faults.length, "thing") })}
+                </summary>
                 <ul className="pt-1">
                   {r.faults.map((f) => (
                     <li key={`${f.place}${f.rule}`} className="py-0.5">
@@ -65,15 +72,17 @@ function Loss({ run, loss }: { run: Run; loss: Record<string, number> }) {
   const yes = () => ok(client.POST("/api/feed-runs/{number}/loss", { params: { path: { number: run.id } } }));
   return (
     <div className="tag warn !my-1 !block !whitespace-normal !px-3 !py-2">
-      It withdraws {count(loss.withdrawn ?? 0)} of {plural(loss.of ?? 0, "document")} at once. Nothing of that
-      was taken in: either their publisher takes them back, or the feed is broken.
+      {t(
+        "It withdraws {{withdrawn}} of {{documents}} at once. Nothing of that was taken in: either their publisher takes them back, or the feed is broken.",
+        { withdrawn: count(loss.withdrawn ?? 0), documents: plural(loss.of ?? 0, "document") },
+      )}
       {mayPlan && (
         <button
           type="button"
           className="link-quiet ml-2 font-semibold"
-          onClick={() => void done(yes, "The feed is read anew, and what it withdraws is taken back.")}
+          onClick={() => void done(yes, t("The feed is read anew, and what it withdraws is taken back."))}
         >
-          Take them back
+          {t("Take them back")}
         </button>
       )}
     </div>

@@ -8,15 +8,16 @@ import { count, day, plural } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { type Sift, Sifts } from "../../parts/Sifts";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import type { Asked } from "./asked";
 
 type Row = Schemas["SupportOut"];
 
 const SIFTS: Sift<Row>[] = [
-  ["all", "All", () => true],
-  ["over", "Over", (r) => r.days < 0],
-  ["soon", "Within 90 days", (r) => r.days >= 0 && r.days <= 90],
-  ["later", "Later", (r) => r.days > 90],
+  ["all", t("All"), () => true],
+  ["over", t("Over"), (r) => r.days < 0],
+  ["soon", t("Within 90 days"), (r) => r.days >= 0 && r.days <= 90],
+  ["later", t("Later"), (r) => r.days > 90],
 ];
 
 /** Until when makers support what is here: systems, software, models. */
@@ -26,30 +27,31 @@ export function SupportEnds({ filter, at }: Asked) {
     ...asks("/api/exposure/support", { params: { query: { filter, as_of: at } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking for ends of support …" />;
+  if (asked.error || !asked.data)
+    return <Unanswered asked={asked} what={t("Looking for ends of support …")} />;
   if (asked.data.length === 0)
     return (
-      <Empty title="Nothing here has an end of support that is known.">
-        Feeds bring ends of support, and a list of your own can be taken in under Lifecycle.
+      <Empty title={t("Nothing here has an end of support that is known.")}>
+        {t("Feeds bring ends of support, and a list of your own can be taken in under Lifecycle.")}
       </Empty>
     );
   const shown = asked.data.filter(SIFTS.find(([key]) => key === sift)?.[2] ?? (() => true));
   return (
     <>
-      <Sifts label="Which ends of support" sifts={SIFTS} rows={asked.data} chosen={sift} set={setSift} />
+      <Sifts label={t("Which ends of support")} sifts={SIFTS} rows={asked.data} chosen={sift} set={setSift} />
       {shown.length === 0 ? (
-        <Empty title="None is of this sort.">The other buttons above may have some.</Empty>
+        <Empty title={t("None is of this sort.")}>{t("The other buttons above may have some.")}</Empty>
       ) : (
         <div className="sheet overflow-x-auto">
           <Table
             list="support-ends"
-            label="Ends of support"
+            label={t("Ends of support")}
             rows={shown}
             rowKey={(r) => `${r.sort} ${r.product} ${r.release}`}
             columns={[
               {
                 key: "product",
-                label: "What",
+                label: t("What"),
                 of: (r) => `${r.product} ${r.release}`.trim(),
                 cell: (r) => (
                   <>
@@ -57,21 +59,23 @@ export function SupportEnds({ filter, at }: Asked) {
                   </>
                 ),
               },
-              { key: "sort", label: "Sort", of: (r) => r.sort },
+              { key: "sort", label: t("Sort"), of: (r) => r.sort },
               {
                 key: "day",
-                label: "Supported until",
+                label: t("Supported until"),
                 of: (r) => r.day,
                 cell: (r) => day(r.day),
                 className: "whitespace-nowrap",
               },
               {
                 key: "days",
-                label: "Left",
+                label: t("Left"),
                 of: (r) => r.days,
                 cell: (r) =>
                   r.days < 0 ? (
-                    <span className="tag bad">over for {plural(-r.days, "day")}</span>
+                    <span className="tag bad">
+                      {t("over for {{days}}", { days: plural(-r.days, "day") })}
+                    </span>
                   ) : (
                     <span className={r.days <= 90 ? "tag warn" : ""}>{plural(r.days, "day")}</span>
                   ),
@@ -79,7 +83,7 @@ export function SupportEnds({ filter, at }: Asked) {
               },
               {
                 key: "devices",
-                label: "Devices",
+                label: t("Devices"),
                 of: (r) => r.devices,
                 cell: (r) => (
                   <Link to="/estate" search={{ at, q: both(filter, r.filter) }} className="link-quiet">
@@ -88,7 +92,7 @@ export function SupportEnds({ filter, at }: Asked) {
                 ),
                 num: true,
               },
-              { key: "by", label: "Says", of: (r) => r.by },
+              { key: "by", label: t("Says"), of: (r) => r.by },
             ]}
           />
         </div>

@@ -8,6 +8,7 @@ import { plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Heads, Sheet, useDone } from "../../parts/Sheet";
+import { t } from "../../words";
 import { RuleForm } from "./RuleForm";
 import { type FillRule, words } from "./words";
 
@@ -18,7 +19,7 @@ export function FillRules() {
   const done = useDone("fill-rules");
   const [open, setOpen] = useState<FillRule | "new" | null>(null);
   const asked = useQuery(asks("/api/fill-rules"));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the rules …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading the rules …")} />;
   const rules = asked.data;
   const force = (r: FillRule, on: boolean) =>
     done(
@@ -28,7 +29,9 @@ export function FillRules() {
         );
         await queries.invalidateQueries();
       },
-      on ? `“${r.name}” is in force.` : `“${r.name}” is out of force; its values are taken back.`,
+      on
+        ? t("“{{name}}” is in force.", { name: r.name })
+        : t("“{{name}}” is out of force; its values are taken back.", { name: r.name }),
     );
   const move = (at: number, to: number) => {
     const order = rules.map((r) => r.id);
@@ -39,31 +42,35 @@ export function FillRules() {
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <EstateNav />
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-1 pb-2">
-        <h1>Fill rules</h1>
+        <h1>{t("Fill rules")}</h1>
         <span className="dim text-[13.5px]">
-          when an asset is like this, fill that field from this; what a person says stands
+          {t("when an asset is like this, fill that field from this; what a person says stands")}
         </span>
         <span className="flex-1" />
         {may && (
           <button type="button" className="btn btn-primary btn-sm" onClick={() => setOpen("new")}>
-            New rule
+            {t("New rule")}
           </button>
         )}
       </div>
       {rules.length === 0 ? (
-        <Empty title="No rule fills anything yet.">
-          A place from the part of a name before the dash; an owner from who is signed in on most days; a
-          department from the person. Each is rehearsed before it is in force.
+        <Empty title={t("No rule fills anything yet.")}>
+          {t(
+            "A place from the part of a name before the dash; an owner from who is signed in on most days; a department from the person. Each is rehearsed before it is in force.",
+          )}
         </Empty>
       ) : (
         <Sheet
           id="rules"
-          title="In their order"
-          hint="of those that fill one field of an asset, the first does"
+          title={t("In their order")}
+          hint={t("of those that fill one field of an asset, the first does")}
           className=""
         >
           <table className="grid-table">
-            <Heads names={["Rule", "Of", "Fills", "From", "Stands on", ""]} numbers={["Stands on"]} />
+            <Heads
+              names={[t("Rule"), t("Of"), t("Fills"), t("From"), t("Stands on"), ""]}
+              numbers={[t("Stands on")]}
+            />
             <tbody>
               {rules.map((r, at) => (
                 <tr key={r.id}>
@@ -71,18 +78,18 @@ export function FillRules() {
                     <b className="font-semibold">{r.name}</b>
                     <span className="block">
                       <span className={`tag ${r.in_force_at ? "ok" : ""}`}>
-                        {r.in_force_at ? "in force" : "not in force"}
+                        {r.in_force_at ? t("in force") : t("not in force")}
                       </span>
                     </span>
                   </td>
-                  <td className="mono break-all">{r.filter || "every asset"}</td>
+                  <td className="mono break-all">{r.filter || t("every asset")}</td>
                   <td>{words(r.fills)}</td>
                   <td className="dim">
                     {r.formula ? <span className="mono">{r.formula}</span> : words(r.reads)}
                     {r.pattern && <span className="mono block break-all">{r.pattern}</span>}
                     {Object.keys(r.table).length > 0 && (
                       <span className="faint block">
-                        by a table of {plural(Object.keys(r.table).length, "row")}
+                        {t("by a table of {{rows}}", { rows: plural(Object.keys(r.table).length, "row") })}
                       </span>
                     )}
                   </td>
@@ -91,7 +98,7 @@ export function FillRules() {
                       to="/estate"
                       search={{ q: r.stands }}
                       className="link-quiet"
-                      title="The assets its word stands on"
+                      title={t("The assets its word stands on")}
                     >
                       {r.filled}
                     </Link>
@@ -103,21 +110,21 @@ export function FillRules() {
                           <button
                             type="button"
                             className="link-quiet"
-                            aria-label={`Move ${r.name} up`}
+                            aria-label={t("Move {{name}} up", { name: r.name })}
                             onClick={() => void move(at, at - 1)}
                           >
                             ↑
                           </button>
                         )}
                         <button type="button" className="link-quiet font-semibold" onClick={() => setOpen(r)}>
-                          Rehearse or change
+                          {t("Rehearse or change")}
                         </button>
                         <button
                           type="button"
                           className="link-quiet font-semibold"
                           onClick={() => void force(r, !r.in_force_at)}
                         >
-                          {r.in_force_at ? "Take out of force" : "Put in force"}
+                          {r.in_force_at ? t("Take out of force") : t("Put in force")}
                         </button>
                       </span>
                     )}

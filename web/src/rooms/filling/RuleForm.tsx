@@ -8,6 +8,7 @@ import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { type FillRule, words } from "./words";
 
 type Rehearsal = Schemas["FillRehearsalOut"];
@@ -65,75 +66,83 @@ export function RuleForm({ held, close }: { held: FillRule | null; close: () => 
     if (held)
       await ok(client.PUT("/api/fill-rules/{number}", { params: { path: { number: held.id } }, body }));
     else await ok(client.POST("/api/fill-rules", { body }));
-    return held ? `“${held.name}” is changed.` : `“${values.name}” is kept, and not in force yet.`;
+    return held
+      ? t("“{{name}}” is changed.", { name: held.name })
+      : t("“{{name}}” is kept, and not in force yet.", { name: values.name });
   });
   const taken = save(async () => {
     await ok(client.DELETE("/api/fill-rules/{number}", { params: { path: { number: held?.id ?? 0 } } }));
-    return `“${held?.name}” is dropped.`;
+    return t("“{{name}}” is dropped.", { name: held?.name });
   });
   const drop = () => {
-    if (held && window.confirm(`Drop “${held.name}”? What it filled is taken back.`)) void taken();
+    if (held && window.confirm(t("Drop “{{name}}”? What it filled is taken back.", { name: held.name })))
+      void taken();
   };
   const named = (list: Named[] | undefined) =>
     (list ?? []).map((n): [string, string] => [n.name, words(n.name)]);
   const meaning = (list: Named[] | undefined, name: string) => list?.find((n) => n.name === name)?.meaning;
   return (
-    <Dialog title={held ? `“${held.name}”` : "New fill rule"} close={close} wide>
+    <Dialog title={held ? `“${held.name}”` : t("New fill rule")} close={close} wide>
       <form onSubmit={keep}>
         <div className="grid grid-cols-2 gap-x-3">
           {!held && (
-            <TextField label="Name" {...field("name")} required hint="Stands beside every value it fills." />
+            <TextField
+              label={t("Name")}
+              {...field("name")}
+              required
+              hint={t("Stands beside every value it fills.")}
+            />
           )}
           <FilterField
-            label="When an asset answers"
+            label={t("When an asset answers")}
             {...field("filter")}
-            placeholder="every asset"
-            hint="A filter, as on the ask line."
+            placeholder={t("every asset")}
+            hint={t("A filter, as on the ask line.")}
           />
           <Choice
-            label="Fill"
+            label={t("Fill")}
             {...field("fills")}
             options={named(choices.data?.fills)}
             hint={meaning(choices.data?.fills, values.fills)}
           />
           <Choice
-            label="From"
+            label={t("From")}
             {...field("reads")}
             options={[["", "a formula"], ...named(choices.data?.reads)]}
             hint={meaning(choices.data?.reads, values.reads)}
           />
           {values.reads === "" && (
             <TextField
-              label="Formula"
+              label={t("Formula")}
               mono
               {...field("formula")}
-              hint="+ - * / over fields that are numbers."
+              hint={t("+ - * / over fields that are numbers.")}
             />
           )}
           <TextField
-            label="Pattern over it"
+            label={t("Pattern over it")}
             mono
             {...field("pattern")}
             placeholder="^([a-z]+)-"
-            hint="A regular expression (RE2); groups may have names: (?P<site>…)."
+            hint={t("A regular expression (RE2); groups may have names: (?P<site>…).")}
           />
           <TextField
-            label="Composed as"
+            label={t("Composed as")}
             mono
             {...field("compose")}
-            placeholder="the first group"
-            hint="{site}, {1}, {value} stand for what matched."
+            placeholder={t("the first group")}
+            hint={t("{site}, {1}, {value} stand for what matched.")}
           />
           <TextField
-            label="Looked up in a table"
+            label={t("Looked up in a table")}
             rows={3}
             mono
             {...field("table")}
             placeholder={"salt = Saltholm\navrn = Port Averne"}
-            hint="A line a value; * stands for everything else."
+            hint={t("A line a value; * stands for everything else.")}
           />
           <Choice
-            label="How often"
+            label={t("How often")}
             {...field("when")}
             options={Object.keys(choices.data?.when ?? {}).map((k) => [k, k] as const)}
             hint={choices.data?.when[values.when]}
@@ -143,9 +152,9 @@ export function RuleForm({ held, close }: { held: FillRule | null; close: () => 
         {found && choices.data && <Rehearsed found={found} outcomes={choices.data.outcomes} />}
         <div className="mt-2">
           <button type="button" className="btn btn-sm" onClick={() => void rehearse()}>
-            Rehearse
+            {t("Rehearse")}
           </button>{" "}
-          <span className="faint text-[12.5px]">shows what it would do, changing nothing</span>
+          <span className="faint text-[12.5px]">{t("shows what it would do, changing nothing")}</span>
         </div>
         <FormFoot close={close} drop={held ? () => void drop() : undefined} />
       </form>
@@ -155,13 +164,13 @@ export function RuleForm({ held, close }: { held: FillRule | null; close: () => 
 
 function Rehearsed({ found, outcomes }: { found: Rehearsal; outcomes: Record<string, string> }) {
   return (
-    <section aria-label="Rehearsal" className="pt-1">
+    <section aria-label={t("Rehearsal")} className="pt-1">
       <p className="pb-1 text-[13px]">
         <b>{plural(found.assets, "asset")}</b>
         {Object.entries(found.counts)
           .filter(([, n]) => n > 0)
           .map(([outcome, n]) => ` · ${n}: ${outcomes[outcome]}`)}
-        . Nothing is filled yet.
+        {t(". Nothing is filled yet.")}
       </p>
       {found.notes.length > 0 && (
         <ul className="list-disc pb-1 pl-5 text-[13px]">
@@ -173,27 +182,33 @@ function Rehearsed({ found, outcomes }: { found: Rehearsal; outcomes: Record<str
       <div className="max-h-[34vh] overflow-auto rounded border border-base-300">
         <Table
           list="rule-form"
-          label="Rehearsal"
+          label={t("Rehearsal")}
           rows={found.rows}
           rowKey={(r) => r.asset}
           columns={[
-            { key: "asset", label: "Asset", of: (r) => r.name, mono: true, className: "whitespace-nowrap" },
-            { key: "it_read", label: "It read", of: (r) => r.read, mono: true, className: "break-words" },
+            {
+              key: "asset",
+              label: t("Asset"),
+              of: (r) => r.name,
+              mono: true,
+              className: "whitespace-nowrap",
+            },
+            { key: "it_read", label: t("It read"), of: (r) => r.read, mono: true, className: "break-words" },
             {
               key: "now",
-              label: "Now",
+              label: t("Now"),
               of: (r) => String(r.before ?? ""),
               cell: (r) => String(r.before ?? "–"),
             },
             {
               key: "would_be",
-              label: "Would be",
+              label: t("Would be"),
               of: (r) => (r.value === null ? "" : String(r.value)),
               cell: (r) => (r.value === null ? "–" : String(r.value)),
             },
             {
               key: "what_comes_of_it",
-              label: "What comes of it",
+              label: t("What comes of it"),
               of: (r) => `${outcomes[r.outcome]} ${r.words}`,
               cell: (r) => (
                 <>

@@ -4,6 +4,7 @@ import StarterKit from "@tiptap/starter-kit";
 import { useEffect, useState } from "react";
 import { postForm, type Schemas } from "../../api/client";
 import { sayRefused } from "../../parts/refusal";
+import { t } from "../../words";
 import "./prose.css";
 import { Footnote, Live, PageBreak, Part, Picture, Variable } from "./nodes";
 import { Toolbar } from "./Toolbar";
@@ -41,7 +42,7 @@ export function Editor({ handbook, others, changed }: Props) {
   const editor = useEditor({
     extensions: EXTENSIONS,
     content: handbook.document as JSONContent,
-    editorProps: { attributes: { class: "prose-handbook", "aria-label": "The handbook" } },
+    editorProps: { attributes: { class: "prose-handbook", "aria-label": t("The handbook") } },
     onUpdate: ({ editor: e }) => changed(e.getJSON()),
   });
   useEffect(() => () => editor?.destroy(), [editor]);
@@ -56,7 +57,7 @@ export function Editor({ handbook, others, changed }: Props) {
       const kept = await postForm<{ id: number }[]>(`/api/papers-of/handbook/${handbook.id}`, body);
       if (kept[0]) put({ type: "picture", attrs: { paper: kept[0].id, words: "" } });
     } catch (error) {
-      sayRefused(error, "The picture could not be kept.");
+      sayRefused(error, t("The picture could not be kept."));
     }
   };
   const words = sought.trim().toLowerCase();
@@ -69,13 +70,13 @@ export function Editor({ handbook, others, changed }: Props) {
           <EditorContent editor={editor} />
         </div>
       </div>
-      <aside className="text-[13px]" aria-label="Put in">
-        <h2 className="pb-1.5 text-[13px] font-semibold">Put in, live</h2>
+      <aside className="text-[13px]" aria-label={t("Put in")}>
+        <h2 className="pb-1.5 text-[13px] font-semibold">{t("Put in, live")}</h2>
         <input
           type="search"
           className="input input-sm mb-2 w-full"
-          aria-label="Find a block"
-          placeholder="find a block; Enter puts it in"
+          aria-label={t("Find a block")}
+          placeholder={t("find a block; Enter puts it in")}
           value={sought}
           onChange={(e) => setSought(e.target.value)}
           onKeyDown={(e) => {
@@ -99,8 +100,8 @@ export function Editor({ handbook, others, changed }: Props) {
             </button>
           ))}
           <label className="sheet cursor-pointer px-3 py-1.5">
-            <b className="block font-semibold">A picture</b>
-            <span className="dim text-[12px]">from a file or a phone</span>
+            <b className="block font-semibold">{t("A picture")}</b>
+            <span className="dim text-[12px]">{t("from a file or a phone")}</span>
             <input
               type="file"
               accept="image/*"
@@ -115,13 +116,13 @@ export function Editor({ handbook, others, changed }: Props) {
           {others.length > 0 && (
             <select
               className="select select-sm"
-              aria-label="Put in another handbook"
+              aria-label={t("Put in another handbook")}
               value=""
               onChange={(e) =>
                 e.target.value && put({ type: "part", attrs: { handbook: Number(e.target.value) } })
               }
             >
-              <option value="">Another handbook …</option>
+              <option value="">{t("Another handbook …")}</option>
               {others.map((o) => (
                 <option key={o.id} value={o.id}>
                   {o.name}

@@ -1,4 +1,5 @@
 import { plural } from "../../parts/format";
+import { t } from "../../words";
 import type { Filled } from "./writing";
 
 /** Rows that are shown of a block while one writes; an issue shows all. */
@@ -12,7 +13,7 @@ export function FilledBlock({ filled, most }: { filled: Filled; most?: number })
     );
   const rows = most === undefined ? filled.rows : filled.rows.slice(0, most);
   const left = filled.rows.length - rows.length + filled.cut;
-  if (!filled.rows.length) return <p className="dim text-[13px]">None.</p>;
+  if (!filled.rows.length) return <p className="dim text-[13px]">{t("None.")}</p>;
   return (
     <div className="overflow-x-auto">
       <table className="grid-table w-full text-[13px]">
@@ -35,7 +36,9 @@ export function FilledBlock({ filled, most }: { filled: Filled; most?: number })
           ))}
         </tbody>
       </table>
-      {left > 0 && <p className="dim pt-1 text-[12px]">and {plural(left, "row")} more</p>}
+      {left > 0 && (
+        <p className="dim pt-1 text-[12px]">{t("and {{rows}} more", { rows: plural(left, "row") })}</p>
+      )}
     </div>
   );
 }

@@ -9,6 +9,7 @@ import { day, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Unanswered } from "../../parts/Problem";
 import { sayRefused } from "../../parts/refusal";
+import { t } from "../../words";
 import { Editor } from "./Editor";
 import { SettingsForm } from "./SettingsForm";
 
@@ -24,17 +25,17 @@ export function HandbookPage() {
     staleTime: Number.POSITIVE_INFINITY,
     refetchOnWindowFocus: false,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Opening the handbook …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Opening the handbook …")} />;
   return <Written key={number} begun={asked.data} />;
 }
 
 type Keeping = "kept" | "changed" | "keeping" | "stale" | "refused";
 const SAYS: Record<Keeping, string> = {
   kept: "kept",
-  changed: "not kept yet",
-  keeping: "keeping …",
-  stale: "changed elsewhere",
-  refused: "could not be kept",
+  changed: t("not kept yet"),
+  keeping: t("keeping …"),
+  stale: t("changed elsewhere"),
+  refused: t("could not be kept"),
 };
 
 function Written({ begun }: { begun: Handbook }) {
@@ -121,11 +122,13 @@ function Written({ begun }: { begun: Handbook }) {
       );
       await queries.invalidateQueries(under("handbooks"));
       toast.success(
-        made.state === "asked" ? `No. ${made.number} waits for approval.` : `No. ${made.number} is issued.`,
+        made.state === "asked"
+          ? t("No. {{number}} waits for approval.", { number: made.number })
+          : t("No. {{number}} is issued.", { number: made.number }),
       );
       await navigate({ to: "/handbooks/issues/$issue", params: { issue: String(made.id) }, search: {} });
     } catch (error) {
-      sayRefused(error, "It was not issued.");
+      sayRefused(error, t("It was not issued."));
     } finally {
       setBusy(false);
     }
@@ -146,13 +149,13 @@ function Written({ begun }: { begun: Handbook }) {
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 pt-3.5 pb-3">
         <h1>{handbook.name}</h1>
         <span className="dim text-[13px]" role="status">
-          draft {handbook.version} · {SAYS[keeping]}
+          {t("draft {{version}} · {{SAYS}}", { version: handbook.version, SAYS: SAYS[keeping] })}
         </span>
         <span className="flex-1" />
         {may && (
           <>
             <button type="button" className="btn btn-sm" onClick={() => setSetting(true)}>
-              Settings
+              {t("Settings")}
             </button>
             <button
               type="button"
@@ -160,7 +163,7 @@ function Written({ begun }: { begun: Handbook }) {
               disabled={busy}
               onClick={() => void issue()}
             >
-              {handbook.approved ? "Ask for approval" : "Issue it"}
+              {handbook.approved ? t("Ask for approval") : t("Issue it")}
             </button>
           </>
         )}
@@ -171,20 +174,20 @@ function Written({ begun }: { begun: Handbook }) {
           className="tag warn mb-3 !flex !items-center gap-3 !whitespace-normal !px-3 !py-2 !text-[13px]"
         >
           <span className="flex-1">
-            Somebody else has changed this handbook meanwhile. What you wrote is still here.
+            {t("Somebody else has changed this handbook meanwhile. What you wrote is still here.")}
           </span>
           <button type="button" className="btn btn-xs" onClick={() => void keep(true)}>
-            Keep mine
+            {t("Keep mine")}
           </button>
           <button type="button" className="btn btn-xs" onClick={() => void theirs()}>
-            Take theirs
+            {t("Take theirs")}
           </button>
         </div>
       )}
       {refused ? <Problem error={refused} retry={() => void keep()} /> : null}
       <div className="grid gap-5 lg:grid-cols-[200px_minmax(0,1fr)_220px]">
         <aside className="text-[13px]">
-          <h2 className="pb-1.5 text-[13px] font-semibold">In this handbook</h2>
+          <h2 className="pb-1.5 text-[13px] font-semibold">{t("In this handbook")}</h2>
           <ol className="grid gap-1">
             {heads.map((h, n) => (
               <li
@@ -196,7 +199,7 @@ function Written({ begun }: { begun: Handbook }) {
               </li>
             ))}
           </ol>
-          <h2 className="pt-5 pb-1.5 text-[13px] font-semibold">Issues</h2>
+          <h2 className="pt-5 pb-1.5 text-[13px] font-semibold">{t("Issues")}</h2>
           <ul className="grid gap-1.5">
             {handbook.issues.map((i) => (
               <li key={i.id}>
@@ -206,20 +209,20 @@ function Written({ begun }: { begun: Handbook }) {
                   search={{}}
                   className="link-quiet font-semibold"
                 >
-                  no. {i.number}, {day(i.at)}
+                  {t("no. {{number}}, {{at}}", { number: i.number, at: day(i.at) })}
                 </Link>{" "}
                 {i.state !== "issued" && <span className="tag">{i.state}</span>}
                 {i.changed > 0 && <span className="dim block">{plural(i.changed, "difference")}</span>}
                 {i.trouble && <span className="block text-error">{i.trouble}</span>}
               </li>
             ))}
-            {handbook.issues.length === 0 && <li className="dim">None yet.</li>}
+            {handbook.issues.length === 0 && <li className="dim">{t("None yet.")}</li>}
           </ul>
-          <h2 className="pt-5 pb-1.5 text-[13px] font-semibold">Issued</h2>
+          <h2 className="pt-5 pb-1.5 text-[13px] font-semibold">{t("Issued")}</h2>
           <p className="dim">
-            {handbook.rule_words ? `${handbook.rule_words}` : "by hand"}
-            {handbook.to.length > 0 && `, to ${handbook.to.join(", ")}`}
-            {handbook.approved && ", when a second person has approved"}
+            {handbook.rule_words ? `${handbook.rule_words}` : t("by hand")}
+            {handbook.to.length > 0 && t(", to {{to}}", { to: handbook.to.join(", ") })}
+            {handbook.approved && t(", when a second person has approved")}
           </p>
         </aside>
         <Editor key={edition} handbook={handbook} others={others} changed={changed} />

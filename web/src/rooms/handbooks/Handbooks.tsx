@@ -9,27 +9,29 @@ import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { day, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
+import { t } from "../../words";
 
 /** The handbooks there are, and those one may begin with. */
 export function Handbooks() {
   const may = useMay("keep");
   const [beginning, setBeginning] = useState<string | null>(null);
   const asked = useQuery(asks("/api/handbooks"));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the handbooks …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading the handbooks …")} />;
   const { handbooks, shipped } = asked.data;
   return (
     <>
       {may && (
         <div className="flex justify-end pb-2.5">
           <button type="button" className="btn btn-sm btn-primary" onClick={() => setBeginning("")}>
-            Begin a handbook
+            {t("Begin a handbook")}
           </button>
         </div>
       )}
       {handbooks.length === 0 && (
-        <Empty title="No handbook is begun yet.">
-          A handbook has prose and blocks that Tarn fills afresh each time it is issued. Begin with one of
-          those below.
+        <Empty title={t("No handbook is begun yet.")}>
+          {t(
+            "A handbook has prose and blocks that Tarn fills afresh each time it is issued. Begin with one of those below.",
+          )}
         </Empty>
       )}
       <div className="grid gap-2.5 md:grid-cols-2">
@@ -43,19 +45,21 @@ export function Handbooks() {
           >
             <span className="flex items-baseline gap-2">
               <b className="min-w-0 flex-1 text-[15px]">{h.name}</b>
-              {h.waits && <span className="tag warn">waits for approval</span>}
+              {h.waits && <span className="tag warn">{t("waits for approval")}</span>}
             </span>
             <span className="dim block text-[13px]">{h.text}</span>
             <span className="dim text-[12.5px]">
-              {h.last ? `${plural(h.issued, "issue")}, last ${day(h.last)}` : "never issued"}
-              {h.rule && ` · issued ${h.rule}`}
+              {h.last
+                ? t("{{issues}}, last {{last}}", { issues: plural(h.issued, "issue"), last: day(h.last) })
+                : t("never issued")}
+              {h.rule && t(" · issued {{rule}}", { rule: h.rule })}
               {h.organisation && ` · ${h.organisation}`}
             </span>
             {h.trouble && <span className="block text-[12.5px] text-error">{h.trouble}</span>}
           </Link>
         ))}
       </div>
-      <h2 className="pt-6 pb-2 text-[15px] font-semibold">To begin with</h2>
+      <h2 className="pt-6 pb-2 text-[15px] font-semibold">{t("To begin with")}</h2>
       <ul className="grid gap-2 md:grid-cols-3">
         {shipped.map((s) => (
           <li key={s.key} className="sheet flex items-start gap-3 px-3.5 py-2.5 text-[13px]">
@@ -65,7 +69,8 @@ export function Handbooks() {
             </span>
             {may && (
               <button type="button" className="btn btn-xs" onClick={() => setBeginning(s.key)}>
-                Begin<span className="sr-only"> {s.name}</span>
+                {t("Begin")}
+                <span className="sr-only"> {s.name}</span>
               </button>
             )}
           </li>
@@ -104,23 +109,23 @@ function Begin(props: {
       }),
     );
     await navigate({ to: "/handbooks/$handbook", params: { handbook: String(made.id) }, search: {} });
-    return `“${made.name}” is begun.`;
+    return t("“{{name}}” is begun.", { name: made.name });
   });
   return (
-    <Dialog title="Begin a handbook" close={close}>
+    <Dialog title={t("Begin a handbook")} close={close}>
       <form onSubmit={begin}>
-        <TextField label="Name" {...field("name")} required autoFocus />
+        <TextField label={t("Name")} {...field("name")} required autoFocus />
         <Choice
-          label="Begin with"
+          label={t("Begin with")}
           {...field("from")}
           options={[
-            ["", "an empty page"],
+            ["", t("an empty page")],
             ...shipped.map((s) => [s.key, s.name] as const),
-            ...others.map((o) => [`copy:${o.id}`, `a copy of ${o.name}`] as const),
+            ...others.map((o) => [`copy:${o.id}`, t("a copy of {{name}}", { name: o.name })] as const),
           ]}
         />
         {rest}
-        <FormFoot close={close} busy={busy} save="Begin" />
+        <FormFoot close={close} busy={busy} save={t("Begin")} />
       </form>
     </Dialog>
   );

@@ -5,6 +5,7 @@ import type { Schemas } from "../../api/client";
 import { OfferedField } from "../../parts/ask/OfferedField";
 import { Dialog } from "../../parts/Dialog";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
+import { t } from "../../words";
 
 type Kind = Schemas["LiveKindOut"];
 type Settings = Record<string, string | number>;
@@ -52,7 +53,7 @@ export function LiveForm({ kind, settings, keep, close }: Props) {
                 label={s.label}
                 value={value}
                 set={set(s.name)}
-                hint="nothing: the place the handbook is about"
+                hint={t("nothing: the place the handbook is about")}
               />
             );
           return (
@@ -68,7 +69,7 @@ export function LiveForm({ kind, settings, keep, close }: Props) {
             />
           );
         })}
-        <FormFoot close={close} save="Set it" />
+        <FormFoot close={close} save={t("Set it")} />
       </form>
     </Dialog>
   );
@@ -77,7 +78,7 @@ export function LiveForm({ kind, settings, keep, close }: Props) {
 function ReportChoice(props: { label: string; value: string; set: (value: string) => void }) {
   const asked = useQuery(asks("/api/reports/list"));
   const options = (asked.data ?? []).map((r) => [r.key, r.name] as const);
-  return <Choice {...props} options={[["", "choose one"], ...options]} />;
+  return <Choice {...props} options={[["", t("choose one")], ...options]} />;
 }
 
 function ServiceChoice(props: {
@@ -88,5 +89,7 @@ function ServiceChoice(props: {
 }) {
   const asked = useQuery(asks("/api/services"));
   const options = (asked.data ?? []).map((s) => [s.name, s.name] as const);
-  return <Choice {...props} options={[["", props.needed ? "choose one" : "all of them"], ...options]} />;
+  return (
+    <Choice {...props} options={[["", props.needed ? t("choose one") : t("all of them")], ...options]} />
+  );
 }

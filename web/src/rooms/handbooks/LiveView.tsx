@@ -3,6 +3,7 @@ import { type NodeViewProps, NodeViewWrapper } from "@tiptap/react";
 import { useState } from "react";
 import { asksBy } from "../../api/asking";
 import { Problem } from "../../parts/Problem";
+import { t } from "../../words";
 import { FilledBlock } from "./FilledBlock";
 import { LiveForm } from "./LiveForm";
 import { useWriting } from "./writing";
@@ -24,7 +25,7 @@ export function LiveView({ node, updateAttributes, deleteNode, selected, editor 
     retry: false,
     staleTime: 60_000,
   });
-  const title = String(settings.title || kind?.label || "A live block");
+  const title = String(settings.title || kind?.label || t("A live block"));
   return (
     <NodeViewWrapper
       className={`live my-3 rounded-r-md border-l-4 border-primary bg-[var(--head)] px-3.5 py-2 ${selected ? "outline-2 outline-accent" : ""}`}
@@ -38,22 +39,26 @@ export function LiveView({ node, updateAttributes, deleteNode, selected, editor 
         {editor.isEditable && (
           <>
             <button type="button" className="link-quiet font-semibold" onClick={() => setSetting(true)}>
-              Set<span className="sr-only"> {title}</span>
+              {t("Set")}
+              <span className="sr-only"> {title}</span>
             </button>
             <button type="button" className="link-quiet font-semibold" onClick={() => deleteNode()}>
-              Take out<span className="sr-only"> {title}</span>
+              {t("Take out")}
+              <span className="sr-only"> {title}</span>
             </button>
           </>
         )}
       </div>
       {missing ? (
-        <p className="text-[13px] text-warning-content">Say which {missing.label.toLowerCase()}.</p>
+        <p className="text-[13px] text-warning-content">
+          {t("Say which {{label}}.", { label: missing.label.toLowerCase() })}
+        </p>
       ) : asked.error ? (
         <Problem error={asked.error} />
       ) : asked.data ? (
         <FilledBlock filled={asked.data} most={SHOWN} />
       ) : (
-        <p className="dim text-[13px]">Filling …</p>
+        <p className="dim text-[13px]">{t("Filling …")}</p>
       )}
       {setting && kind && (
         <LiveForm

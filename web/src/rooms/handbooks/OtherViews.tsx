@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { type NodeViewProps, NodeViewWrapper } from "@tiptap/react";
 import { asks } from "../../api/asking";
+import { t } from "../../words";
 
 const FRAME = "live my-3 rounded-r-md border-l-4 border-base-300 bg-[var(--head)] px-3.5 py-2 text-[13px]";
 
@@ -13,7 +14,7 @@ export function PartView({ node, deleteNode }: NodeViewProps) {
     <NodeViewWrapper className={FRAME} contentEditable={false}>
       <span className="flex items-baseline gap-3">
         <span className="flex-1" data-drag-handle>
-          Here stands{" "}
+          {t("Here stands")}{" "}
           {held ? (
             <Link
               to="/handbooks/$handbook"
@@ -24,11 +25,11 @@ export function PartView({ node, deleteNode }: NodeViewProps) {
               {held.name}
             </Link>
           ) : (
-            "a handbook that is not there any more"
+            t("a handbook that is not there any more")
           )}
         </span>
         <button type="button" className="link-quiet font-semibold" onClick={() => deleteNode()}>
-          Take out
+          {t("Take out")}
         </button>
       </span>
     </NodeViewWrapper>
@@ -47,13 +48,13 @@ export function PictureView({ node, updateAttributes, deleteNode }: NodeViewProp
       <span className="mt-1.5 flex items-center gap-3">
         <input
           className="input input-sm flex-1"
-          aria-label="Words under the picture"
-          placeholder="words under the picture"
+          aria-label={t("Words under the picture")}
+          placeholder={t("words under the picture")}
           value={String(node.attrs.words)}
           onChange={(e) => updateAttributes({ words: e.target.value })}
         />
         <button type="button" className="link-quiet font-semibold" onClick={() => deleteNode()}>
-          Take out
+          {t("Take out")}
         </button>
       </span>
     </NodeViewWrapper>

@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { t } from "../../words";
 import "./prose.css";
 import { FilledBlock } from "./FilledBlock";
 import type { Filled } from "./writing";
@@ -62,7 +63,7 @@ export function Read({ document, filled, variables }: Props) {
       case "tableCell":
         return <td key={n}>{inner(node)}</td>;
       case "pageBreak":
-        return <hr key={n} className="page-break" title="a new page begins here" />;
+        return <hr key={n} className="page-break" title={t("a new page begins here")} />;
       case "picture":
         return (
           <figure key={n}>
@@ -81,7 +82,11 @@ export function Read({ document, filled, variables }: Props) {
               <b className="text-primary">{held?.title}</b>
               <span className="dim">{held?.note}</span>
             </p>
-            {held ? <FilledBlock filled={held} /> : <p className="text-error">This block was not filled.</p>}
+            {held ? (
+              <FilledBlock filled={held} />
+            ) : (
+              <p className="text-error">{t("This block was not filled.")}</p>
+            )}
           </section>
         );
       }

@@ -6,13 +6,14 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField, Tick } from "../../parts/Form";
 import { Schedule } from "../../parts/Schedule";
+import { t } from "../../words";
 
 type Handbook = Schemas["HandbookOut"];
 const FORMATS = [
   ["pdf", "PDF"],
   ["docx", "DOCX"],
   ["html", "HTML"],
-  ["md", "Markdown"],
+  ["md", t("Markdown")],
 ] as const;
 
 interface Props {
@@ -60,30 +61,44 @@ export function SettingsForm({ handbook, kept, close }: Props) {
       made,
     );
     kept(made);
-    return "Kept.";
+    return t("Kept.");
   });
   const drop = async () => {
-    if (!window.confirm(`Drop “${handbook.name}” with its issues? The audit trail can bring it back.`))
+    if (
+      !window.confirm(
+        t("Drop “{{name}}” with its issues? The audit trail can bring it back.", { name: handbook.name }),
+      )
+    )
       return;
     await ok(client.DELETE("/api/handbooks/{number}", { params: { path: { number: handbook.id } } }));
     window.location.assign("/reports?tab=handbooks");
   };
   return (
-    <Dialog title="This handbook" close={close}>
+    <Dialog title={t("This handbook")} close={close}>
       <form onSubmit={keep}>
-        <TextField label="Name" {...field("name")} required />
-        <TextField label="What it is for" {...field("text")} />
-        <OfferedField of="place" label="Place it is about" {...field("place")} hint="nothing: all places" />
+        <TextField label={t("Name")} {...field("name")} required />
+        <TextField label={t("What it is for")} {...field("text")} />
+        <OfferedField
+          of="place"
+          label={t("Place it is about")}
+          {...field("place")}
+          hint={t("nothing: all places")}
+        />
         <Schedule
-          label="Issued by itself"
+          label={t("Issued by itself")}
           rule={v.rule}
           set={(rule) => set({ rule })}
-          none="never"
+          none={t("never")}
           wrong={wrong("rule")}
         />
-        <TextField label="Sent to" {...field("to")} rows={2} hint="addresses of mail, a line each" />
+        <TextField
+          label={t("Sent to")}
+          {...field("to")}
+          rows={2}
+          hint={t("addresses of mail, a line each")}
+        />
         <fieldset className="mb-3">
-          <legend className="mb-1 text-[13px] font-semibold">Sent as</legend>
+          <legend className="mb-1 text-[13px] font-semibold">{t("Sent as")}</legend>
           <div className="flex gap-4">
             {FORMATS.map(([key, label]) => (
               <Tick
@@ -96,7 +111,7 @@ export function SettingsForm({ handbook, kept, close }: Props) {
           </div>
           {wrong("formats") && <p className="text-[12.5px] font-semibold text-error">{wrong("formats")}</p>}
         </fieldset>
-        <Tick label="An issue waits until a second person has approved it" {...tick("approved")} />
+        <Tick label={t("An issue waits until a second person has approved it")} {...tick("approved")} />
         {rest}
         <FormFoot close={close} busy={busy} drop={() => void drop()} />
       </form>

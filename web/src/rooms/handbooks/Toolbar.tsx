@@ -1,6 +1,7 @@
 import type { Editor } from "@tiptap/react";
 import { useEditorState } from "@tiptap/react";
 import { Menu } from "../../parts/Menu";
+import { t } from "../../words";
 
 /** What is done with the text: by pointer; each has its keys as well. */
 export function Toolbar({ editor, variables }: { editor: Editor; variables: Record<string, string> }) {
@@ -25,31 +26,31 @@ export function Toolbar({ editor, variables }: { editor: Editor; variables: Reco
   const go = () => editor.chain().focus();
   const ask = (words: string, before = "") => window.prompt(words, before)?.trim();
   const link = () => {
-    const to = ask("Where does it lead?", String(editor.getAttributes("link").href ?? "https://"));
+    const to = ask(t("Where does it lead?"), String(editor.getAttributes("link").href ?? "https://"));
     if (to === undefined) return;
     if (to === "") go().extendMarkRange("link").unsetLink().run();
     else go().extendMarkRange("link").setLink({ href: to }).run();
   };
   const note = () => {
-    const text = ask("What does the note say?");
+    const text = ask(t("What does the note say?"));
     if (text) go().insertContent({ type: "footnote", attrs: { text } }).run();
   };
   const tools: [string, string, boolean, () => void][] = [
-    ["Heading", "H1", on.h1, () => go().toggleHeading({ level: 1 }).run()],
-    ["Second heading", "H2", on.h2, () => go().toggleHeading({ level: 2 }).run()],
-    ["Third heading", "H3", on.h3, () => go().toggleHeading({ level: 3 }).run()],
-    ["Bold", "B", on.bold, () => go().toggleBold().run()],
-    ["Italic", "I", on.italic, () => go().toggleItalic().run()],
-    ["Code", "code", on.code, () => go().toggleCode().run()],
-    ["List", "• list", on.bullets, () => go().toggleBulletList().run()],
-    ["Numbered list", "1. list", on.numbers, () => go().toggleOrderedList().run()],
-    ["Quote", "quote", on.quote, () => go().toggleBlockquote().run()],
-    ["Link", "link", on.link, link],
-    ["Footnote", "note", false, note],
-    ["Page break", "new page", false, () => go().insertContent({ type: "pageBreak" }).run()],
+    [t("Heading"), "H1", on.h1, () => go().toggleHeading({ level: 1 }).run()],
+    [t("Second heading"), "H2", on.h2, () => go().toggleHeading({ level: 2 }).run()],
+    [t("Third heading"), "H3", on.h3, () => go().toggleHeading({ level: 3 }).run()],
+    [t("Bold"), "B", on.bold, () => go().toggleBold().run()],
+    [t("Italic"), "I", on.italic, () => go().toggleItalic().run()],
+    [t("Code"), "code", on.code, () => go().toggleCode().run()],
+    [t("List"), "• list", on.bullets, () => go().toggleBulletList().run()],
+    [t("Numbered list"), "1. list", on.numbers, () => go().toggleOrderedList().run()],
+    [t("Quote"), "quote", on.quote, () => go().toggleBlockquote().run()],
+    [t("Link"), "link", on.link, link],
+    [t("Footnote"), "note", false, note],
+    ["Page break", t("new page"), false, () => go().insertContent({ type: "pageBreak" }).run()],
   ];
   return (
-    <div role="toolbar" aria-label="Text" className="flex flex-wrap items-center gap-1 pb-2">
+    <div role="toolbar" aria-label={t("Text")} className="flex flex-wrap items-center gap-1 pb-2">
       {tools.map(([label, shown, active, act]) => (
         <button
           key={label}
@@ -64,15 +65,15 @@ export function Toolbar({ editor, variables }: { editor: Editor; variables: Reco
           {shown}
         </button>
       ))}
-      <Menu label="Table">
+      <Menu label={t("Table")}>
         {(
           [
-            ["A table", () => go().insertTable({ rows: 3, cols: 3, withHeaderRow: true }).run()],
-            ["A row below", () => go().addRowAfter().run()],
-            ["A column at the right", () => go().addColumnAfter().run()],
-            ["Without this row", () => go().deleteRow().run()],
-            ["Without this column", () => go().deleteColumn().run()],
-            ["Without the table", () => go().deleteTable().run()],
+            [t("A table"), () => go().insertTable({ rows: 3, cols: 3, withHeaderRow: true }).run()],
+            [t("A row below"), () => go().addRowAfter().run()],
+            [t("A column at the right"), () => go().addColumnAfter().run()],
+            [t("Without this row"), () => go().deleteRow().run()],
+            [t("Without this column"), () => go().deleteColumn().run()],
+            [t("Without the table"), () => go().deleteTable().run()],
           ] as const
         ).map(([label, act], n) => (
           <button
@@ -86,7 +87,7 @@ export function Toolbar({ editor, variables }: { editor: Editor; variables: Reco
           </button>
         ))}
       </Menu>
-      <Menu label="Fill in">
+      <Menu label={t("Fill in")}>
         {Object.entries(variables).map(([name, words]) => (
           <button
             key={name}
@@ -100,10 +101,10 @@ export function Toolbar({ editor, variables }: { editor: Editor; variables: Reco
       </Menu>
       <span className="flex-1" />
       <button type="button" className="btn btn-xs" disabled={!on.undo} onClick={() => go().undo().run()}>
-        Undo
+        {t("Undo")}
       </button>
       <button type="button" className="btn btn-xs" disabled={!on.redo} onClick={() => go().redo().run()}>
-        Redo
+        {t("Redo")}
       </button>
     </div>
   );

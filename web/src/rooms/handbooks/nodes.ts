@@ -1,5 +1,6 @@
 import { mergeAttributes, Node } from "@tiptap/core";
 import { ReactNodeViewRenderer } from "@tiptap/react";
+import { t } from "../../words";
 import { LiveView } from "./LiveView";
 import { PartView, PictureView } from "./OtherViews";
 
@@ -56,7 +57,7 @@ export const PageBreak = Node.create({
   group: "block",
   atom: true,
   parseHTML: () => [{ tag: "hr[data-break]" }],
-  renderHTML: () => ["hr", { "data-break": "", class: "page-break", title: "a new page begins here" }],
+  renderHTML: () => ["hr", { "data-break": "", class: "page-break", title: t("a new page begins here") }],
 });
 
 /** A note whose text stands at the end. */
@@ -84,7 +85,7 @@ export const Variable = Node.create({
   parseHTML: () => [{ tag: "span[data-variable]" }],
   renderHTML: ({ node }) => [
     "span",
-    { "data-variable": "", class: "variable", title: "filled in when it is issued" },
+    { "data-variable": "", class: "variable", title: t("filled in when it is issued") },
     node.attrs.name as string,
   ],
 });

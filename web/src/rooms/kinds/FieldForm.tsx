@@ -6,6 +6,7 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField, Tick } from "../../parts/Form";
 import type { Own, OwnField } from "../../parts/own/own";
+import { t } from "../../words";
 
 const lines = (text: string) =>
   text
@@ -59,7 +60,9 @@ export function FieldForm({ held, own, close }: { held: OwnField | null; own: Ow
       if (held)
         await ok(client.PUT("/api/own-fields/{number}", { params: { path: { number: held.id } }, body }));
       else await ok(client.POST("/api/own-fields", { body }));
-      await finish(`The field “${values.name}” is ${held ? "changed" : "made"}.`);
+      await finish(
+        t("The field “{{name}}” is {{which}}.", { name: values.name, which: held ? "changed" : "made" }),
+      );
     } catch (refused) {
       if (refused instanceof ApiProblem && refused.problem.detail.includes("would not fit")) setAnyway(true);
       refuse(refused);
@@ -69,62 +72,73 @@ export function FieldForm({ held, own, close }: { held: OwnField | null; own: Ow
     if (!held) return;
     await attempt(async () => {
       await ok(client.DELETE("/api/own-fields/{number}", { params: { path: { number: held.id } } }));
-      await finish(`“${held.name}” is dropped. Its values are kept; the audit trail can bring it back.`);
+      await finish(
+        t("“{{name}}” is dropped. Its values are kept; the audit trail can bring it back.", {
+          name: held.name,
+        }),
+      );
     });
   };
   return (
-    <Dialog title={held ? `Change “${held.name}”` : "New field"} close={close} wide>
+    <Dialog title={held ? t("Change “{{name}}”", { name: held.name }) : t("New field")} close={close} wide>
       <form onSubmit={save}>
         <div className="grid grid-cols-2 gap-x-3">
-          {!held && <TextField label="Name" {...field("name")} required />}
+          {!held && <TextField label={t("Name")} {...field("name")} required />}
           <Choice
-            label="Holds"
+            label={t("Holds")}
             {...field("type")}
             options={Object.entries(own.types).map(([k, said]) => [k, `${k}: ${said}`] as const)}
           />
           {(values.type === "number" || values.type === "money") && (
-            <TextField label={values.type === "money" ? "Currency" : "Unit"} {...field("unit")} />
+            <TextField label={values.type === "money" ? t("Currency") : t("Unit")} {...field("unit")} />
           )}
           <TextField
-            label="Only on these kinds"
+            label={t("Only on these kinds")}
             {...field("kinds")}
-            hint="Parted by commas; empty: on every kind."
+            hint={t("Parted by commas; empty: on every kind.")}
           />
-          <TextField label="Group" {...field("group")} hint="Fields of a group stand together." />
-          <TextField label="Place in its group" type="number" {...field("position")} />
-          <TextField label="Help" {...field("help")} />
+          <TextField label={t("Group")} {...field("group")} hint={t("Fields of a group stand together.")} />
+          <TextField label={t("Place in its group")} type="number" {...field("position")} />
+          <TextField label={t("Help")} {...field("help")} />
         </div>
         {values.type === "choice" && (
-          <TextField label="Words to choose from" rows={4} {...field("choices")} hint="One a line." />
+          <TextField
+            label={t("Words to choose from")}
+            rows={4}
+            {...field("choices")}
+            hint={t("One a line.")}
+          />
         )}
         {values.type === "made of others" ? (
           <TextField
-            label="Made of"
+            label={t("Made of")}
             mono
             value={values.template}
             set={(template) => set({ template, required: false, many: false })}
             wrong={wrong("template")}
-            placeholder="{name}, {place} ({Berth side})"
-            hint="Text with the names of fields in braces. It is put together whenever it is asked for."
+            placeholder={t("{name}, {place} ({Berth side})")}
+            hint={t("Text with the names of fields in braces. It is put together whenever it is asked for.")}
           />
         ) : (
-          <Tick label="Holds several, parted by semicolons" {...tick("many")} />
+          <Tick label={t("Holds several, parted by semicolons")} {...tick("many")} />
         )}
         {wrong("many") && <p className="mb-2 text-[12.5px] font-semibold text-error">{wrong("many")}</p>}
-        <Tick label="Shown in lists of assets" {...tick("listed")} />
+        <Tick label={t("Shown in lists of assets")} {...tick("listed")} />
         {values.type !== "made of others" && (
-          <Tick label="Needed of every asset that is entered by hand" {...tick("required")} />
+          <Tick label={t("Needed of every asset that is entered by hand")} {...tick("required")} />
         )}
         {anyway && (
           <p className="tag warn mb-2 !block !whitespace-normal !px-3 !py-2 !text-[13px]">
-            Save once more to change it anyway: those values stay in the evidence, and this can be undone.
+            {t(
+              "Save once more to change it anyway: those values stay in the evidence, and this can be undone.",
+            )}
           </p>
         )}
         {rest}
         <FormFoot
           close={close}
           drop={held ? drop : undefined}
-          save={anyway ? "Change it anyway" : undefined}
+          save={anyway ? t("Change it anyway") : undefined}
         />
       </form>
     </Dialog>

@@ -6,6 +6,7 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField, Tick } from "../../parts/Form";
 import { fieldsOf, type Own, type OwnKind } from "../../parts/own/own";
+import { t } from "../../words";
 
 const ICONS = ["", "⚓", "⚙", "☎", "⌨", "⛟", "⚡", "❄", "☀", "✂", "⌂", "⚖"];
 
@@ -45,47 +46,47 @@ export function KindForm({ held, own, close }: { held: OwnKind | null; own: Own;
     if (held?.id)
       await ok(client.PUT("/api/kinds/{number}", { params: { path: { number: held.id } }, body }));
     else await ok(client.POST("/api/kinds", { body }));
-    await finish(`The kind “${name}” is ${held ? "changed" : "made"}.`);
+    await finish(t("The kind “{{name}}” is {{which}}.", { name, which: held ? "changed" : "made" }));
   });
   const drop = async () => {
     if (!held?.id) return;
     const number = held.id;
     await attempt(async () => {
       await ok(client.DELETE("/api/kinds/{number}", { params: { path: { number } } }));
-      await finish(`“${held.name}” is dropped; the audit trail can bring it back.`);
+      await finish(t("“{{name}}” is dropped; the audit trail can bring it back.", { name: held.name }));
     });
   };
   return (
-    <Dialog title={held ? `Change “${held.name}”` : "New kind"} close={close}>
+    <Dialog title={held ? t("Change “{{name}}”", { name: held.name }) : t("New kind")} close={close}>
       <form onSubmit={save}>
         <div className="grid grid-cols-2 gap-x-3">
-          {!held && <TextField label="Name" {...field("name")} required />}
+          {!held && <TextField label={t("Name")} {...field("name")} required />}
           <Choice
-            label="Stands below"
+            label={t("Stands below")}
             {...field("parent")}
             options={[
-              ["", "nothing: at the top"],
+              ["", t("nothing: at the top")],
               ...own.kinds
                 .filter((k) => k.name !== held?.name)
                 .map((k): [string, string] => [k.name, k.name]),
             ]}
           />
           <Choice
-            label="Sign"
+            label={t("Sign")}
             {...field("icon")}
             options={ICONS.map((i): [string, string] => [i, i || "none"])}
           />
         </div>
         <TextField
-          label="Called in other languages"
+          label={t("Called in other languages")}
           rows={2}
           {...field("names")}
-          placeholder={"nb: vinsj\nde: Winde"}
-          hint="A line a language: its tag, a colon, the name."
+          placeholder={t("nb: vinsj\nde: Winde")}
+          hint={t("A line a language: its tag, a colon, the name.")}
         />
         {inherited.length > 0 && (
           <fieldset>
-            <legend className="pb-1 text-[13px] font-semibold">Fields it has from above</legend>
+            <legend className="pb-1 text-[13px] font-semibold">{t("Fields it has from above")}</legend>
             {inherited.map((f) => (
               <Tick
                 key={f.name}

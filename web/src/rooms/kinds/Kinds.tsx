@@ -8,6 +8,7 @@ import { kindWords, type OwnField, type OwnKind, useOwn } from "../../parts/own/
 import { Unanswered } from "../../parts/Problem";
 import { Heads, Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { FieldForm } from "./FieldForm";
 import { KindForm } from "./KindForm";
 
@@ -17,7 +18,7 @@ export function Kinds() {
   const may = useMay("plan");
   const [field, setField] = useState<OwnField | "new" | null>(null);
   const [kind, setKind] = useState<OwnKind | "new" | null>(null);
-  if (own.error || !own.data) return <Unanswered asked={own} what="Reading kinds and fields …" />;
+  if (own.error || !own.data) return <Unanswered asked={own} what={t("Reading kinds and fields …")} />;
   const { kinds, fields } = own.data;
   const below = (parent: string, depth = 0): [OwnKind, number][] =>
     kinds
@@ -29,70 +30,70 @@ export function Kinds() {
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <EstateNav />
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-1 pb-2">
-        <h1>Kinds and fields</h1>
+        <h1>{t("Kinds and fields")}</h1>
         <span className="dim text-[13.5px]">
-          what no network shows: kinds of your own, and what you want to know of any asset
+          {t("what no network shows: kinds of your own, and what you want to know of any asset")}
         </span>
       </div>
       <div className="grid items-start gap-3 lg:grid-cols-2">
         <Sheet
           id="fields"
-          title="Fields of your own"
-          hint="in filters, columns, bands, reports, imports"
+          title={t("Fields of your own")}
+          hint={t("in filters, columns, bands, reports, imports")}
           className=""
           actions={
             may && (
               <button type="button" className="btn btn-primary btn-sm" onClick={() => setField("new")}>
-                New field
+                {t("New field")}
               </button>
             )
           }
         >
           {fields.length === 0 ? (
             <p className="dim px-3.5 pb-3 text-[13px]">
-              None yet. A field may be on every asset or on some kinds only.
+              {t("None yet. A field may be on every asset or on some kinds only.")}
             </p>
           ) : (
             <Table
               list="kinds"
-              label="Fields of your own"
+              label={t("Fields of your own")}
               rows={fields}
               rowKey={(f) => f.id}
               columns={[
                 {
                   key: "field",
-                  label: "Field",
+                  label: t("Field"),
                   of: (f) => f.name,
                   cell: (f) => (
                     <>
                       <b className="font-semibold">{f.name}</b>
-                      {f.required && <span className="faint"> needed</span>}
+                      {f.required && <span className="faint"> {t("needed")}</span>}
                       {f.group && <span className="faint block">{f.group}</span>}
                     </>
                   ),
                 },
                 {
                   key: "holds",
-                  label: "Holds",
+                  label: t("Holds"),
                   of: (f) => [f.type, f.unit && `in ${f.unit}`].filter(Boolean).join(" "),
                   cell: (f) => (
                     <>
                       {f.type}
-                      {f.unit && ` in ${f.unit}`}
+                      {f.unit && t(" in {{unit}}", { unit: f.unit })}
                       {f.choices.length > 0 && <span className="faint block">{f.choices.join(", ")}</span>}
                     </>
                   ),
                 },
                 {
                   key: "on",
-                  label: "On",
-                  of: (f) => f.kinds.join(", ") || "every kind",
+                  label: t("On"),
+                  of: (f) => f.kinds.join(", ") || t("every kind"),
 
                   className: "dim",
                 },
                 {
                   key: "filled",
-                  label: "Filled",
+                  label: t("Filled"),
                   of: (f) => f.filled,
                   cell: (f) => (
                     <Link
@@ -111,7 +112,7 @@ export function Kinds() {
                   cell: (f) =>
                     may && (
                       <button type="button" className="link-quiet font-semibold" onClick={() => setField(f)}>
-                        Change
+                        {t("Change")}
                       </button>
                     ),
                   className: "text-right",
@@ -122,29 +123,29 @@ export function Kinds() {
         </Sheet>
         <Sheet
           id="kinds"
-          title="Kinds"
+          title={t("Kinds")}
           hint={
             ofAll.length
-              ? `each has ${ofAll.join(", ")}; and the fields of those above it`
-              : "one below another has its fields too"
+              ? t("each has {{ofAll}}; and the fields of those above it", { ofAll: ofAll.join(", ") })
+              : t("one below another has its fields too")
           }
           className=""
           actions={
             may && (
               <button type="button" className="btn btn-primary btn-sm" onClick={() => setKind("new")}>
-                New kind
+                {t("New kind")}
               </button>
             )
           }
         >
           <table className="grid-table">
-            <Heads names={["Kind", "Assets", "Fields beside", ""]} numbers={["Assets"]} />
+            <Heads names={[t("Kind"), t("Assets"), t("Fields beside"), ""]} numbers={[t("Assets")]} />
             <tbody>
               {shown.map(([k, depth]) => (
                 <tr key={k.name}>
                   <td style={{ paddingLeft: 14 + depth * 18 }}>
                     {k.icon && <span aria-hidden="true">{k.icon} </span>}
-                    {kindWords(k)} {k.id !== null && <span className="tag note">own</span>}
+                    {kindWords(k)} {k.id !== null && <span className="tag note">{t("own")}</span>}
                   </td>
                   <td className="num">
                     <Link to="/estate" search={{ q: `kind = ${quoted(k.name)}` }} className="link-quiet">
@@ -155,7 +156,7 @@ export function Kinds() {
                   <td className="text-right">
                     {may && k.id !== null && (
                       <button type="button" className="link-quiet font-semibold" onClick={() => setKind(k)}>
-                        Change
+                        {t("Change")}
                       </button>
                     )}
                   </td>

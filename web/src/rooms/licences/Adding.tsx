@@ -4,6 +4,7 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { plural, today } from "../../parts/format";
+import { t } from "../../words";
 
 type Held = Schemas["LicenceOut"];
 
@@ -28,27 +29,35 @@ export function PurchaseForm({ licence, close }: { licence: Held; close: () => v
         body: { ...v, quantity: Number(v.quantity) },
       }),
     );
-    return `${plural(Number(v.quantity), "unit")} added to ${licence.name}.`;
+    return t("{{units}} added to {{name}}.", {
+      units: plural(Number(v.quantity), "unit"),
+      name: licence.name,
+    });
   });
   return (
-    <Dialog title={`Add a purchase of ${licence.name}`} close={close}>
+    <Dialog title={t("Add a purchase of {{name}}", { name: licence.name })} close={close}>
       <form onSubmit={submit}>
         <div className="grid gap-x-4 sm:grid-cols-2">
-          <TextField label="Day" type="date" {...field("day")} required />
+          <TextField label={t("Day")} type="date" {...field("day")} required />
           <TextField
-            label={`How many ${licence.unit}`}
+            label={t("How many {{unit}}", { unit: licence.unit })}
             type="number"
             {...field("quantity")}
-            hint="Less than nothing gives units back."
+            hint={t("Less than nothing gives units back.")}
             required
           />
-          <TextField label="Price of one" {...field("price")} placeholder="120.00" required />
-          <TextField label="Currency" mono {...field("currency")} hint="Empty: the company's own." />
-          <TextField label="Order" mono {...field("order")} />
-          <OfferedField of="supplier" label="Supplier" {...field("supplier")} />
+          <TextField label={t("Price of one")} {...field("price")} placeholder="120.00" required />
+          <TextField
+            label={t("Currency")}
+            mono
+            {...field("currency")}
+            hint={t("Empty: the company's own.")}
+          />
+          <TextField label={t("Order")} mono {...field("order")} />
+          <OfferedField of="supplier" label={t("Supplier")} {...field("supplier")} />
         </div>
         {rest}
-        <FormFoot close={close} save="Add" />
+        <FormFoot close={close} save={t("Add")} />
       </form>
     </Dialog>
   );
@@ -60,24 +69,29 @@ export function RecordsForm({ close }: { close: () => void }) {
   const { file } = v;
   const submit = save(async () => {
     const told = await ok(client.POST("/api/licences/use-records", { body: { file } }));
-    return `${plural(told.fresh, "record")} taken in${told.known ? `, ${told.known} known before` : ""}.`;
+    return t("{{records}} taken in{{which}}.", {
+      records: plural(told.fresh, "record"),
+      which: told.known ? t(", {{known}} known before", { known: told.known }) : "",
+    });
   });
   return (
-    <Dialog title="Records of use" close={close} wide>
+    <Dialog title={t("Records of use")} close={close} wide>
       <form onSubmit={submit}>
         <TextField
-          label="The records"
+          label={t("The records")}
           mono
           rows={10}
           {...field("file")}
-          placeholder={
-            "product,person,device,begins,ends\nBerth view,Una Skerry,pc-4,2026-03-01T08:30,2026-03-01T09:10"
-          }
-          hint="The first line names the columns; person and device may be left out. The most at once over a year counts."
+          placeholder={t(
+            "product,person,device,begins,ends\nBerth view,Una Skerry,pc-4,2026-03-01T08:30,2026-03-01T09:10",
+          )}
+          hint={t(
+            "The first line names the columns; person and device may be left out. The most at once over a year counts.",
+          )}
           required
         />
         {rest}
-        <FormFoot close={close} save="Take them in" />
+        <FormFoot close={close} save={t("Take them in")} />
       </form>
     </Dialog>
   );
@@ -92,28 +106,31 @@ export function NeedForm({ close }: { close: () => void }) {
   const { product, needed } = v;
   const submit = save(async () => {
     await ok(client.POST("/api/licences/needs", { body: { product, needed: needed === "yes" } }));
-    return needed === "yes" ? `${product} needs a licence.` : `${product} needs no licence.`;
+    return needed === "yes"
+      ? t("{{product}} needs a licence.", { product })
+      : t("{{product}} needs no licence.", { product });
   });
   return (
-    <Dialog title="Which products need a licence" close={close}>
+    <Dialog title={t("Which products need a licence")} close={close}>
       <form onSubmit={submit}>
         <p className="dim pb-3 text-[13px]">
-          Products that a licence covers are counted anyway. Of others, say which may not be used without one:
-          they are short until you own a licence.
+          {t(
+            "Products that a licence covers are counted anyway. Of others, say which may not be used without one: they are short until you own a licence.",
+          )}
         </p>
         <OfferedField
           of="software.product"
-          label="Product"
+          label={t("Product")}
           {...field("product")}
-          hint="As the Software room calls it."
+          hint={t("As the Software room calls it.")}
           required
         />
         <Choice
-          label="It needs a licence"
+          label={t("It needs a licence")}
           {...field("needed")}
           options={[
             ["yes", "yes"],
-            ["no", "no: take back what was said"],
+            ["no", t("no: take back what was said")],
           ]}
         />
         {rest}
@@ -135,28 +152,36 @@ export function KeysForm({ licence, close }: { licence: Held; close: () => void 
       }),
     );
     const ends = added.tails.filter(Boolean).map((word) => `…${word}`);
-    const taken = `${plural(added.count, "key")} added to ${licence.name}${ends.length ? ` (${ends.slice(0, 6).join(", ")}${ends.length > 6 ? " …" : ""})` : ""}.`;
-    return added.twice.length ? `${taken} Not added again: ${added.twice.slice(0, 3).join("; ")}.` : taken;
+    const taken = t("{{keys}} added to {{name}}{{which}}.", {
+      keys: plural(added.count, "key"),
+      name: licence.name,
+      which: ends.length ? ` (${ends.slice(0, 6).join(", ")}${ends.length > 6 ? " …" : ""})` : "",
+    });
+    return added.twice.length
+      ? t("{{taken}} Not added again: {{twice}}.", { taken, twice: added.twice.slice(0, 3).join("; ") })
+      : taken;
   });
   return (
-    <Dialog title={`Add keys to ${licence.name}`} close={close}>
+    <Dialog title={t("Add keys to {{name}}", { name: licence.name })} close={close}>
       <form onSubmit={submit}>
         <TextField
-          label="Keys"
+          label={t("Keys")}
           mono
           rows={6}
           {...field("keys")}
-          hint="Paste as many as there are; lines, semicolons, tabs or commas part them. They are kept sealed."
+          hint={t(
+            "Paste as many as there are; lines, semicolons, tabs or commas part them. They are kept sealed.",
+          )}
           required
         />
         <TextField
-          label="Activations a key"
+          label={t("Activations a key")}
           type="number"
           {...field("activations")}
-          hint="How many devices one key may be on; empty: any number."
+          hint={t("How many devices one key may be on; empty: any number.")}
         />
         {rest}
-        <FormFoot close={close} save="Add" />
+        <FormFoot close={close} save={t("Add")} />
       </form>
     </Dialog>
   );

@@ -1,4 +1,5 @@
 import { count } from "../../parts/format";
+import { t } from "../../words";
 
 interface Props {
   needed: number;
@@ -24,7 +25,7 @@ export function BalanceBar({ needed, entitled, short, spare, unit, most }: Props
   const right = entitled === null || entitled === undefined ? null : at(entitled);
   const said =
     entitled === null || entitled === undefined
-      ? `${count(needed)} ${unit} needed, entitled without limit`
+      ? t("{{needed}} {{unit}} needed, entitled without limit", { needed: count(needed), unit })
       : `${count(needed)} ${unit} needed, ${count(entitled)} entitled`;
   return (
     <svg width={WIDTH + 8} height="24" role="img" aria-label={said}>
@@ -75,25 +76,25 @@ export function Legend() {
   return (
     <p className="dim flex flex-wrap items-center gap-x-4 text-[12px]">
       <span className="flex items-center gap-1.5">
-        <i className="inline-block h-3 w-1.5 bg-[var(--s1)]" /> covered
+        <i className="inline-block h-3 w-1.5 bg-[var(--s1)]" /> {t("covered")}
       </span>
       <span className="flex items-center gap-1.5">
         <svg width="12" height="9" aria-hidden="true">
           <rect width="12" height="9" fill="url(#short)" stroke="var(--rust-ink)" />
         </svg>
-        short
+        {t("short")}
       </span>
       <span className="flex items-center gap-1.5">
-        <i className="inline-block h-2 w-3 border border-[var(--s3)] bg-[var(--wash)]" /> spare
+        <i className="inline-block h-2 w-3 border border-[var(--s3)] bg-[var(--wash)]" /> {t("spare")}
       </span>
       <span className="flex items-center gap-1.5">
-        <i className="inline-block h-3.5 w-0.5 bg-base-content" /> entitled
+        <i className="inline-block h-3.5 w-0.5 bg-base-content" /> {t("entitled")}
       </span>
       <span className="flex items-center gap-1.5">
         <svg width="9" height="6" aria-hidden="true">
           <path d="M0 0h9L4.500 6Z" fill="var(--color-accent)" />
         </svg>
-        needed
+        {t("needed")}
       </span>
     </p>
   );

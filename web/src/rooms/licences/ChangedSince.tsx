@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { asks } from "../../api/asking";
-
 import { companyDay, daysFrom } from "../../parts/days";
 import { shortDay } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
+import { t } from "../../words";
 
 const weekAgo = (at: string | undefined) => daysFrom(at ? at.slice(0, 10) : companyDay(), -7);
 
@@ -22,9 +22,9 @@ export function ChangedSince({ at, choose }: { at: string | undefined; choose: (
       className="border-t border-base-300 px-4 py-1.5 text-[13px]"
       onToggle={(e) => setOpen(e.currentTarget.open)}
     >
-      <summary className="cursor-pointer font-semibold">What changed</summary>
+      <summary className="cursor-pointer font-semibold">{t("What changed")}</summary>
       <label className="flex items-center gap-2 py-1.5">
-        <span className="dim">since the evening of</span>
+        <span className="dim">{t("since the evening of")}</span>
         <input
           type="date"
           className="input input-sm w-40"
@@ -33,21 +33,28 @@ export function ChangedSince({ at, choose }: { at: string | undefined; choose: (
         />
       </label>
       {asked.error ? <Problem error={asked.error} /> : null}
-      {asked.data?.length === 0 && <p className="dim pb-1">Nothing: every balance stood as it does.</p>}
+      {asked.data?.length === 0 && (
+        <p className="dim pb-1">{t("Nothing: every balance stood as it does.")}</p>
+      )}
       <ul className="flex flex-wrap gap-x-6 pb-1">
         {asked.data?.map((c) => (
           <li key={c.key}>
             <button type="button" className="link-quiet font-semibold" onClick={() => choose(c.key)}>
               {c.name}
             </button>{" "}
-            needed {arrow(c.needed)}, entitled {arrow(c.entitled)},{" "}
+            {t("needed {{needed}}, entitled {{entitled}},", {
+              needed: arrow(c.needed),
+              entitled: arrow(c.entitled),
+            })}{" "}
             <span className={(c.short[1] ?? 0) > (c.short[0] ?? 0) ? "font-semibold text-error" : ""}>
-              short {arrow(c.short)}
+              {t("short {{short}}", { short: arrow(c.short) })}
             </span>
           </li>
         ))}
       </ul>
-      {open && asked.isPending && <p className="dim">Reckoning {shortDay(since)} …</p>}
+      {open && asked.isPending && (
+        <p className="dim">{t("Reckoning {{since}} …", { since: shortDay(since) })}</p>
+      )}
     </details>
   );
 }

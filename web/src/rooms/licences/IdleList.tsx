@@ -2,20 +2,22 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
 import { DeviceLink } from "../../parts/DeviceLink";
-
 import { amount, plural } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 /** Installations that could be given up, each with what its units are worth. */
 export function IdleList({ at }: { at: string | undefined }) {
   const asked = useQuery(asks("/api/licences/idle", { params: { query: { as_of: at } } }));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking for what nobody uses …" />;
+  if (asked.error || !asked.data)
+    return <Unanswered asked={asked} what={t("Looking for what nobody uses …")} />;
   if (!asked.data.length)
     return (
-      <Empty title="Nothing lies idle.">
-        An installation does when its holder has left, or when its system says that nobody has used it for
-        long. After how many days is set under Lifecycle, Money.
+      <Empty title={t("Nothing lies idle.")}>
+        {t(
+          "An installation does when its holder has left, or when its system says that nobody has used it for long. After how many days is set under Lifecycle, Money.",
+        )}
       </Empty>
     );
   const rows = asked.data;
@@ -23,21 +25,24 @@ export function IdleList({ at }: { at: string | undefined }) {
   return (
     <div className="overflow-x-auto bg-base-100">
       <p className="px-4 py-2.5 text-[13.5px]">
-        {plural(rows.length, "installation")} could be given up, worth{" "}
-        <b className="font-semibold tabular-nums">{amount(worth.toFixed(2))}</b> {rows[0]?.currency} in units.{" "}
+        {t("{{installations}} could be given up, worth", {
+          installations: plural(rows.length, "installation"),
+        })}{" "}
+        <b className="font-semibold tabular-nums">{amount(worth.toFixed(2))}</b> {rows[0]?.currency}{" "}
+        {t("in units.")}{" "}
         <Link to="/licences" search={{ at, tab: "remedy" } as never} className="link-quiet font-semibold">
-          What to do
+          {t("What to do")}
         </Link>
       </p>
       <Table
         list="idle-list"
-        label="What nobody uses"
+        label={t("What nobody uses")}
         rows={rows}
         rowKey={(r) => `${r.asset}${r.product}${r.balance}`}
         columns={[
           {
             key: "device",
-            label: "Device",
+            label: t("Device"),
             of: (r) => r.name,
             cell: (r) => (
               <DeviceLink asset={r.asset} at={at} className="link-quiet mono font-semibold">
@@ -47,7 +52,7 @@ export function IdleList({ at }: { at: string | undefined }) {
           },
           {
             key: "held_by",
-            label: "Held by",
+            label: t("Held by"),
             of: (r) => [r.person, r.department].filter(Boolean).join(", "),
             cell: (r) => (
               <>
@@ -57,7 +62,7 @@ export function IdleList({ at }: { at: string | undefined }) {
           },
           {
             key: "product",
-            label: "Product",
+            label: t("Product"),
             of: (r) => [r.product, r.release].filter(Boolean).join(" "),
             cell: (r) => (
               <>
@@ -65,10 +70,10 @@ export function IdleList({ at }: { at: string | undefined }) {
               </>
             ),
           },
-          { key: "why", label: "Why", of: (r) => r.why },
+          { key: "why", label: t("Why"), of: (r) => r.why },
           {
             key: "licence",
-            label: "Licence",
+            label: t("Licence"),
             of: (r) => r.licence,
             cell: (r) =>
               r.licence_id ? (
@@ -81,13 +86,13 @@ export function IdleList({ at }: { at: string | undefined }) {
                   {r.licence}
                 </Link>
               ) : (
-                <span className="tag bad">none</span>
+                <span className="tag bad">{t("none")}</span>
               ),
           },
-          { key: "units", label: "Units", of: (r) => r.units, num: true, mono: true },
+          { key: "units", label: t("Units"), of: (r) => r.units, num: true, mono: true },
           {
             key: "worth",
-            label: "Worth",
+            label: t("Worth"),
             of: (r) => r.worth,
             cell: (r) => (r.worth ? amount(r.worth) : ""),
             num: true,

@@ -9,6 +9,7 @@ import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 /** Keys entered and keys found on devices, those with something wrong first. */
 export function Keys({ at }: { at: string | undefined }) {
@@ -17,14 +18,14 @@ export function Keys({ at }: { at: string | undefined }) {
   const [all, setAll] = useState(false);
   const [shown, setShown] = useState<Record<number, string>>({});
   const asked = useQuery(asks("/api/licences/keys", { params: { query: { as_of: at } } }));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading keys …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading keys …")} />;
   const known = asked.data.keys.filter((k) => k.id || k.licence || k.devices.length > 1);
   const strange = asked.data.keys.length - known.length;
   const keys = (all ? asked.data.keys : known).sort((a, b) => Number(!a.problem) - Number(!b.problem));
   if (!asked.data.keys.length)
     return (
-      <Empty title="No key is known.">
-        Add keys on a licence's page; sweeps add those that devices show.
+      <Empty title={t("No key is known.")}>
+        {t("Add keys on a licence's page; sweeps add those that devices show.")}
       </Empty>
     );
   const show = (id: number) =>
@@ -38,33 +39,35 @@ export function Keys({ at }: { at: string | undefined }) {
     <div className="overflow-x-auto bg-base-100">
       {strange > 0 && (
         <p className="dim flex flex-wrap items-center gap-3 border-b border-base-300 px-3 py-2 text-[13px]">
-          {plural(strange, "key")} found on devices, of products no licence covers and nobody entered.
+          {t("{{keys}} found on devices, of products no licence covers and nobody entered.", {
+            keys: plural(strange, "key"),
+          })}
           <button
             type="button"
             className="link-quiet font-semibold"
             aria-pressed={all}
             onClick={() => setAll(!all)}
           >
-            {all ? "Leave them out" : "Show them"}
+            {all ? t("Leave them out") : t("Show them")}
           </button>
         </p>
       )}
       <Table
         list="keys"
-        label="Keys"
+        label={t("Keys")}
         rows={keys}
         rowKey={(k) => k.id ?? `${k.product}${k.tail}${k.devices[0]?.asset}`}
         columns={[
           {
             key: "key",
-            label: "Key",
+            label: t("Key"),
             of: (k) => `… ${k.tail}`,
             cell: (k) => (k.id && shown[k.id]) || `… ${k.tail}`,
             mono: true,
           },
           {
             key: "licence",
-            label: "Licence",
+            label: t("Licence"),
             of: (k) => (k.licence ? k.licence_name : k.product),
             cell: (k) => (
               <>
@@ -80,13 +83,13 @@ export function Keys({ at }: { at: string | undefined }) {
                 ) : (
                   <span className="dim">{k.product}</span>
                 )}
-                {!k.id && <span className="tag ml-2">found, not entered</span>}
+                {!k.id && <span className="tag ml-2">{t("found, not entered")}</span>}
               </>
             ),
           },
           {
             key: "on",
-            label: "On",
+            label: t("On"),
             of: (k) => k.devices.map((d) => d.name).join(", "),
             cell: (k) => (
               <>
@@ -98,26 +101,26 @@ export function Keys({ at }: { at: string | undefined }) {
                     </DeviceLink>
                   </span>
                 ))}
-                {k.devices.length > 3 && ` and ${k.devices.length - 3} more`}
-                {k.devices.length === 0 && "no device"}
+                {k.devices.length > 3 && t(" and {{devices}} more", { devices: k.devices.length - 3 })}
+                {k.devices.length === 0 && t("no device")}
               </>
             ),
             className: "dim",
           },
           {
             key: "activations",
-            label: "Activations",
+            label: t("Activations"),
             of: (k) => k.devices.length,
             cell: (k) =>
               k.id
-                ? `${k.devices.length} of ${k.activations ?? "any number"}`
+                ? `${k.devices.length} of ${k.activations ?? t("any number")}`
                 : plural(k.devices.length, "device"),
             num: true,
             mono: true,
           },
           {
             key: "what_is_wrong",
-            label: "What is wrong",
+            label: t("What is wrong"),
             of: (k) => k.problem,
             cell: (k) =>
               k.problem && (
@@ -133,17 +136,17 @@ export function Keys({ at }: { at: string | undefined }) {
                   <button
                     type="button"
                     className="link-quiet font-semibold"
-                    aria-label={`Show the key that ends in ${k.tail}`}
+                    aria-label={t("Show the key that ends in {{tail}}", { tail: k.tail })}
                     onClick={() => show(k.id as number)}
                   >
-                    Show
+                    {t("Show")}
                   </button>
                 )}
                 {may && k.id && !at && (
                   <button
                     type="button"
                     className="link-quiet ml-3 font-semibold"
-                    aria-label={`Withdraw the key that ends in ${k.tail}`}
+                    aria-label={t("Withdraw the key that ends in {{tail}}", { tail: k.tail })}
                     onClick={() =>
                       void done(
                         () =>
@@ -152,11 +155,11 @@ export function Keys({ at }: { at: string | undefined }) {
                               params: { path: { number: k.id as number } },
                             }),
                           ),
-                        "The key is withdrawn.",
+                        t("The key is withdrawn."),
                       )
                     }
                   >
-                    Withdraw
+                    {t("Withdraw")}
                   </button>
                 )}
               </>

@@ -8,6 +8,7 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, HoldsFrom, TextField, Tick } from "../../parts/Form";
 import { today } from "../../parts/format";
+import { t } from "../../words";
 
 type Held = Schemas["LicenceOut"];
 
@@ -99,7 +100,7 @@ export function LicenceForm({
     const made = held
       ? await ok(client.PUT("/api/licences/{number}", { params: { path: { number: held.id } }, body }))
       : await ok(client.POST("/api/licences", { body }));
-    toast.success(`“${made.name}” is ${held ? "changed" : "entered"}.`);
+    toast.success(t("“{{name}}” is {{which}}.", { name: made.name, which: held ? "changed" : "entered" }));
     await queries.invalidateQueries(under("licences"));
     close();
     if (!held) await navigate({ to: "/licences/$licence", params: { licence: String(made.id) }, search: {} });
@@ -107,109 +108,109 @@ export function LicenceForm({
   const metric = metrics.data?.find((m) => m.name === v.metric);
   const reads = (term: string) => metric?.reads.includes(term) ?? false;
   return (
-    <Dialog title={held ? `Change ${held.name}` : "Enter a licence"} close={close} wide>
+    <Dialog title={held ? t("Change {{name}}", { name: held.name }) : "Enter a licence"} close={close} wide>
       <form onSubmit={save}>
         <div className="grid gap-x-4 sm:grid-cols-2">
-          <TextField label="Name" {...field("name")} required />
-          <OfferedField of="software.publisher" label="Publisher" {...field("publisher")} />
+          <TextField label={t("Name")} {...field("name")} required />
+          <OfferedField of="software.publisher" label={t("Publisher")} {...field("publisher")} />
           <TextField
-            label="Covers"
+            label={t("Covers")}
             rows={3}
             {...field("products")}
-            hint="One product a line, or a phrase such as @office_suites; a suite names all its parts."
+            hint={t("One product a line, or a phrase such as @office_suites; a suite names all its parts.")}
           />
           <Choice
-            label="Counted by"
+            label={t("Counted by")}
             {...field("metric")}
             options={(metrics.data ?? []).map((m): [string, string] => [m.name, m.name])}
             hint={metric?.text}
           />
           {reads("per_processor") && (
-            <TextField label="Cores a processor, at least" type="number" {...field("per_processor")} />
+            <TextField label={t("Cores a processor, at least")} type="number" {...field("per_processor")} />
           )}
-          {reads("pack") && <TextField label="In packs of" type="number" {...field("pack")} />}
+          {reads("pack") && <TextField label={t("In packs of")} type="number" {...field("pack")} />}
           {reads("formula") && (
             <TextField
-              label="Formula"
+              label={t("Formula")}
               mono
               {...field("formula")}
-              placeholder="memory / 16"
-              hint="Over memory (GB) and cores."
+              placeholder={t("memory / 16")}
+              hint={t("Over memory (GB) and cores.")}
             />
           )}
           {reads("guests") && (
             <Choice
-              label="Virtual machines"
+              label={t("Virtual machines")}
               {...field("guests")}
               options={[
-                ["own", "each needs its own units"],
-                ["host", "the host's units carry its guests"],
+                ["own", t("each needs its own units")],
+                ["host", t("the host's units carry its guests")],
               ]}
             />
           )}
           {reads("per_host") && v.guests === "host" && (
-            <TextField label="Guests a unit carries" type="number" {...field("per_host")} />
+            <TextField label={t("Guests a unit carries")} type="number" {...field("per_host")} />
           )}
           <TextField
-            label="Release bought"
+            label={t("Release bought")}
             mono
             {...field("release")}
             placeholder="16"
-            hint="Empty: any release."
+            hint={t("Empty: any release.")}
           />
-          <TextField label="Edition" {...field("edition")} hint="Empty: any edition." />
+          <TextField label={t("Edition")} {...field("edition")} hint={t("Empty: any edition.")} />
           <TextField
-            label="Maintenance until"
+            label={t("Maintenance until")}
             type="date"
             {...field("maintained_until")}
-            hint="Newer releases installed by then are covered."
+            hint={t("Newer releases installed by then are covered.")}
           />
-          <TextField label="Begins" type="date" {...field("starts")} />
-          <TextField label="Ends" type="date" {...field("ends")} hint="Empty: perpetual." />
+          <TextField label={t("Begins")} type="date" {...field("starts")} />
+          <TextField label={t("Ends")} type="date" {...field("ends")} hint={t("Empty: perpetual.")} />
           <TextField
-            label="Only for departments"
+            label={t("Only for departments")}
             rows={2}
             {...field("departments")}
-            hint="One a line; empty: the whole company."
+            hint={t("One a line; empty: the whole company.")}
           />
           <div className="pt-5">
-            <Tick label="May be used in older releases" {...tick("downgrade")} />
+            <Tick label={t("May be used in older releases")} {...tick("downgrade")} />
             {reads("second_device") && (
-              <Tick label="Second device of the same person" {...tick("second_device")} />
+              <Tick label={t("Second device of the same person")} {...tick("second_device")} />
             )}
-            <Tick label="Without limit in number" {...tick("without_limit")} />
-            <Tick label="Keys are wanted" {...tick("keys_wanted")} />
-            <Tick label="May be moved to another device or person" {...tick("transferable")} />
-            <Tick label="Also covers what other organisations use" {...tick("shared")} />
+            <Tick label={t("Without limit in number")} {...tick("without_limit")} />
+            <Tick label={t("Keys are wanted")} {...tick("keys_wanted")} />
+            <Tick label={t("May be moved to another device or person")} {...tick("transferable")} />
+            <Tick label={t("Also covers what other organisations use")} {...tick("shared")} />
           </div>
           <Choice
-            label="Paid again"
+            label={t("Paid again")}
             {...field("cost_every")}
             options={[
               ["", "no"],
-              ["month", "each month"],
-              ["quarter", "each quarter"],
-              ["half year", "each half year"],
-              ["year", "each year"],
+              ["month", t("each month")],
+              ["quarter", t("each quarter")],
+              ["half year", t("each half year")],
+              ["year", t("each year")],
             ]}
           />
           {v.cost_every && (
             <div className="grid grid-cols-[1fr_90px] gap-2">
-              <TextField label="Amount" {...field("cost")} />
-              <TextField label="Currency" mono {...field("cost_currency")} placeholder="EUR" />
+              <TextField label={t("Amount")} {...field("cost")} />
+              <TextField label={t("Currency")} mono {...field("cost_currency")} placeholder={t("EUR")} />
             </div>
           )}
         </div>
         <div className="grid gap-x-4 sm:grid-cols-2">
-          <TextField label="Tags" {...field("tags")} hint="Parted by semicolons." />
-          {held && <HoldsFrom {...field("holds_from")} hint="Days before keep the terms they had." />}
+          <TextField label={t("Tags")} {...field("tags")} hint={t("Parted by semicolons.")} />
+          {held && <HoldsFrom {...field("holds_from")} hint={t("Days before keep the terms they had.")} />}
           <TextField
-            label="Fields of your own"
+            label={t("Fields of your own")}
             rows={2}
             {...field("extra")}
-            hint="One a line, such as Agreement: EA-7."
+            hint={t("One a line, such as Agreement: EA-7.")}
           />
-          <TextField label="Note" rows={2} {...field("note")} />
+          <TextField label={t("Note")} rows={2} {...field("note")} />
         </div>
         {rest}
         <FormFoot close={close} />

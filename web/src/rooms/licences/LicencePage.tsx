@@ -11,6 +11,7 @@ import { Papers } from "../../parts/Papers";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { KeysForm, PurchaseForm, RecordsForm } from "./Adding";
 import { boughtColumns } from "./bought";
 import { LicenceForm } from "./LicenceForm";
@@ -21,17 +22,19 @@ type Held = Schemas["LicenceOut"];
 function rights(l: Held): string[] {
   return [
     l.edition && `edition ${l.edition}`,
-    l.release ? `release ${l.release}` : "any release",
-    l.downgrade && "older releases too",
-    l.second_device && "second device of a person",
-    l.guests === "host" && "a host's units carry its guests",
-    l.per_processor > 0 && `at least ${l.per_processor} cores a processor`,
-    l.pack > 1 && `packs of ${l.pack}`,
+    l.release ? `release ${l.release}` : t("any release"),
+    l.downgrade && t("older releases too"),
+    l.second_device && t("second device of a person"),
+    l.guests === "host" && t("a host's units carry its guests"),
+    l.per_processor > 0 &&
+      t("at least {{per_processor}} cores a processor", { per_processor: l.per_processor }),
+    l.pack > 1 && t("packs of {{pack}}", { pack: l.pack }),
     l.formula && `units = ${l.formula}`,
     l.departments.length > 0 && `for ${l.departments.join(", ")} alone`,
-    !l.transferable && "not to be moved",
-    l.shared && "other organisations too",
-    l.maintained_until && `maintenance until ${day(l.maintained_until)}`,
+    !l.transferable && t("not to be moved"),
+    l.shared && t("other organisations too"),
+    l.maintained_until &&
+      t("maintenance until {{maintained_until}}", { maintained_until: day(l.maintained_until) }),
     l.cost_every && `${amount(l.cost)} ${l.cost_currency} each ${l.cost_every}`,
   ].filter((word): word is string => Boolean(word));
 }
@@ -49,15 +52,19 @@ export function LicencePage() {
       params: { path: { number: Number(licence) }, query: { as_of: at } },
     }),
   );
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the licence …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading the licence …")} />;
   const l = asked.data;
   const close = () => setDoing("");
   const drop = async () => {
-    if (!window.confirm(`Drop “${l.name}” with its purchases and keys? It can be undone in Settings.`))
+    if (
+      !window.confirm(
+        t("Drop “{{name}}” with its purchases and keys? It can be undone in Settings.", { name: l.name }),
+      )
+    )
       return;
     const dropped = await done(
       () => ok(client.DELETE("/api/licences/{number}", { params: { path: { number: l.id } } })),
-      `“${l.name}” is dropped.`,
+      t("“{{name}}” is dropped.", { name: l.name }),
     );
     if (dropped) await navigate({ to: "/licences", search: { tab: "owned" } as never });
   };
@@ -66,7 +73,7 @@ export function LicencePage() {
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <p className="dim pt-3 text-[13px]">
         <Link to="/licences" search={{ at, tab: "owned" } as never} className="link-quiet font-semibold">
-          Licences
+          {t("Licences")}
         </Link>
         {l.publisher && ` · ${l.publisher}`}
       </p>
@@ -80,31 +87,34 @@ export function LicencePage() {
         {may && (
           <>
             <button type="button" className="btn btn-primary btn-sm" onClick={() => setDoing("buy")}>
-              Add a purchase
+              {t("Add a purchase")}
             </button>
             <button type="button" className="btn btn-sm" onClick={() => setDoing("keys")}>
-              Add keys
+              {t("Add keys")}
             </button>
             {l.records && (
               <button type="button" className="btn btn-sm" onClick={() => setDoing("records")}>
-                Records of use
+                {t("Records of use")}
               </button>
             )}
             <button type="button" className="btn btn-sm" onClick={() => setDoing("change")}>
-              Change
+              {t("Change")}
             </button>
             <button type="button" className="btn btn-sm text-error" onClick={() => void drop()}>
-              Drop
+              {t("Drop")}
             </button>
           </>
         )}
       </div>
       <p className="pt-1 text-[13.5px]">
-        Covers {l.products.join(", ")}. <span className="dim">{rights(l).join("; ")}.</span>
+        {t("Covers {{products}}.", { products: l.products.join(", ") })}{" "}
+        <span className="dim">{rights(l).join("; ")}.</span>
       </p>
       {l.unknown.length > 0 && (
         <p className="mt-2 rounded bg-warning px-2.5 py-1.5 text-[13px] text-warning-content">
-          No device has or had {l.unknown.join(", ")}. Check the spelling against the Software room.
+          {t("No device has or had {{unknown}}. Check the spelling against the Software room.", {
+            unknown: l.unknown.join(", "),
+          })}
         </p>
       )}
       {l.note && <p className="pt-1 text-[13.5px]">{l.note}</p>}
@@ -126,12 +136,12 @@ export function LicencePage() {
         <b className="tabular-nums">
           {l.quantity === null || l.quantity === undefined ? "∞" : count(l.quantity)}
         </b>{" "}
-        <span className="dim">{l.unit} owned,</span> <b className="tabular-nums">{count(l.used)}</b>{" "}
-        <span className="dim">drawn on</span>
+        <span className="dim">{t("{{unit}} owned,", { unit: l.unit })}</span>{" "}
+        <b className="tabular-nums">{count(l.used)}</b> <span className="dim">{t("drawn on")}</span>
         {left !== null && (
           <>
             <span className="dim">,</span> <b className="tabular-nums">{count(left)}</b>{" "}
-            <span className="dim">left</span>
+            <span className="dim">{t("left")}</span>
           </>
         )}
       </p>
@@ -155,13 +165,18 @@ export function LicencePage() {
 function Former({ l }: { l: Held }) {
   if (!l.former.length) return null;
   return (
-    <Sheet id="former" className="" title="Terms it had" hint="past days are reckoned with them">
+    <Sheet id="former" className="" title={t("Terms it had")} hint={t("past days are reckoned with them")}>
       <ul className="px-3.5 pb-3 text-[13px]">
         {l.former.map((f) => (
           <li key={f.until}>
-            Until {day(f.until)}: counted by {String(f.terms.metric)},{" "}
-            {String(f.terms.release) ? `release ${String(f.terms.release)}` : "any release"}, covering{" "}
-            {(f.terms.products as string[]).join(", ")}.
+            {t("Until {{until}}: counted by {{metric}}, {{which}}, covering {{products}}.", {
+              until: day(f.until),
+              metric: String(f.terms.metric),
+              which: String(f.terms.release)
+                ? t("release {{release}}", { release: String(f.terms.release) })
+                : t("any release"),
+              products: (f.terms.products as string[]).join(", "),
+            })}
           </li>
         ))}
       </ul>
@@ -175,25 +190,25 @@ function Purchases({ l, may }: { l: Held; may: boolean }) {
     <Sheet
       id="purchases"
       className=""
-      title="Purchases"
-      hint={l.purchases.length ? "" : "none yet: nothing is owned"}
+      title={t("Purchases")}
+      hint={l.purchases.length ? "" : t("none yet: nothing is owned")}
     >
       {l.purchases.length > 0 && (
         <Table
           list="licence-purchases"
-          label="Purchases"
+          label={t("Purchases")}
           rows={l.purchases}
           rowKey={(p) => p.id}
           rowClass={(p) => (p.counts ? "" : "dim")}
           columns={[
             {
               key: "day",
-              label: "Day",
+              label: t("Day"),
               of: (p) => p.day,
               cell: (p) => (
                 <>
                   {day(p.day)}
-                  {!p.counts && <span className="tag ml-2">later</span>}
+                  {!p.counts && <span className="tag ml-2">{t("later")}</span>}
                 </>
               ),
               className: "whitespace-nowrap",
@@ -201,7 +216,7 @@ function Purchases({ l, may }: { l: Held; may: boolean }) {
             ...boughtColumns(),
             {
               key: "order",
-              label: "Order",
+              label: t("Order"),
               of: (p) => p.order,
               cell: (p) => (
                 <>
@@ -218,7 +233,7 @@ function Purchases({ l, may }: { l: Held; may: boolean }) {
                   <button
                     type="button"
                     className="link-quiet font-semibold"
-                    aria-label={`Drop the purchase of ${day(p.day)}`}
+                    aria-label={t("Drop the purchase of {{day}}", { day: day(p.day) })}
                     onClick={() =>
                       void done(
                         () =>
@@ -227,11 +242,11 @@ function Purchases({ l, may }: { l: Held; may: boolean }) {
                               params: { path: { number: p.id } },
                             }),
                           ),
-                        "The purchase is dropped.",
+                        t("The purchase is dropped."),
                       )
                     }
                   >
-                    Drop
+                    {t("Drop")}
                   </button>
                 ),
               num: true,
@@ -248,23 +263,26 @@ function Drawn({ l, at }: { l: Held; at: string | undefined }) {
     <Sheet
       id="drawn"
       className=""
-      title="Who draws on it"
+      title={t("Who draws on it")}
       hint={
         l.bearers_all > l.bearers.length
-          ? `the first ${l.bearers.length} of ${count(l.bearers_all)}`
+          ? t("the first {{bearers}} of {{bearers_all}}", {
+              bearers: l.bearers.length,
+              bearers_all: count(l.bearers_all),
+            })
           : plural(l.bearers_all, "bearer")
       }
     >
       {l.bearers.length > 0 && (
         <Table
           list="licence-uses"
-          label="Who draws on it"
+          label={t("Who draws on it")}
           rows={l.bearers}
           rowKey={(b) => `${b.uses[0]?.asset}-${b.uses[0]?.product}`}
           columns={[
             {
               key: "units",
-              label: "Units",
+              label: t("Units"),
               of: (b) => b.units,
               cell: (b) => count(b.units),
               num: true,
@@ -272,7 +290,7 @@ function Drawn({ l, at }: { l: Held; at: string | undefined }) {
             },
             {
               key: "on",
-              label: "On",
+              label: t("On"),
               of: (b) => b.uses.map((u) => u.name).join(", "),
               cell: (b) => (
                 <>
@@ -288,23 +306,25 @@ function Drawn({ l, at }: { l: Held; at: string | undefined }) {
                       {u.person && <span className="dim"> {u.person}</span>}
                     </span>
                   ))}
-                  {b.uses.length > 4 && <span className="faint">and {b.uses.length - 4} more</span>}
+                  {b.uses.length > 4 && (
+                    <span className="faint">{t("and {{uses}} more", { uses: b.uses.length - 4 })}</span>
+                  )}
                 </>
               ),
             },
             {
               key: "by_right_of",
-              label: "By right of",
+              label: t("By right of"),
               of: (b) => b.uses[0]?.right,
               cell: (b) => (
                 <>
                   {b.uses[0]?.right}
-                  {b.uses.some((u) => u.pinned) && <span className="tag note ml-2">pinned</span>}
+                  {b.uses.some((u) => u.pinned) && <span className="tag note ml-2">{t("pinned")}</span>}
                 </>
               ),
               className: "dim",
             },
-            { key: "reckoned", label: "Reckoned", of: (b) => b.text, className: "faint" },
+            { key: "reckoned", label: t("Reckoned"), of: (b) => b.text, className: "faint" },
           ]}
         />
       )}

@@ -4,6 +4,7 @@ import { useDial } from "../../parts/dial";
 import { useMay } from "../../parts/me";
 import { AsReport, Views } from "../../parts/Views";
 import type { Search } from "../../search";
+import { t } from "../../words";
 import { NeedForm } from "./Adding";
 import { IdleList } from "./IdleList";
 import { Keys } from "./Keys";
@@ -17,14 +18,14 @@ import { TakeAway } from "./TakeAway";
 import { Warnings } from "./Warnings";
 
 const VIEWS: [string | undefined, string, string][] = [
-  [undefined, "Positions", "what may be used against what is used, and what a cure costs"],
-  ["owned", "Licences", "what was bought, and how much of it is drawn on"],
-  ["keys", "Keys", "entered and found, and where each is"],
-  ["purchases", "Purchases", "what was bought when, of whom, for how much"],
-  ["idle", "Idle", "what could be given up, and what it is worth"],
-  ["warnings", "Warnings", "what is wrong, or about to be"],
-  ["remedy", "What to do", "the cheapest way to put everything right, as steps"],
-  ["outlook", "Next year", "renewals, payments, what is short, and what if people are hired"],
+  [undefined, t("Positions"), t("what may be used against what is used, and what a cure costs")],
+  ["owned", t("Licences"), t("what was bought, and how much of it is drawn on")],
+  ["keys", t("Keys"), t("entered and found, and where each is")],
+  ["purchases", t("Purchases"), t("what was bought when, of whom, for how much")],
+  ["idle", t("Idle"), t("what could be given up, and what it is worth")],
+  ["warnings", t("Warnings"), t("what is wrong, or about to be")],
+  ["remedy", t("What to do"), t("the cheapest way to put everything right, as steps")],
+  ["outlook", t("Next year"), t("renewals, payments, what is short, and what if people are hired")],
 ];
 
 const REPORTS = {
@@ -56,12 +57,12 @@ export function Licences() {
         {mayPlan && tab === undefined && <TakeAway at={at} />}
         {decides && tab === undefined && (
           <button type="button" className="btn btn-sm" onClick={() => setSaying(true)}>
-            Needs a licence
+            {t("Needs a licence")}
           </button>
         )}
         {may && (
           <button type="button" className="btn btn-primary btn-sm" onClick={() => setEntering(true)}>
-            Enter a licence
+            {t("Enter a licence")}
           </button>
         )}
       </div>

@@ -8,18 +8,19 @@ import { amount, capital, count, day, plural } from "../../parts/format";
 import { Problem, Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 /** What licences will cost within a year, and what it takes if people are hired. */
 export function Outlook({ at }: { at: string | undefined }) {
   const asked = useQuery(asks("/api/licences/next-year", { params: { query: { as_of: at } } }));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking ahead …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Looking ahead …")} />;
   const y = asked.data;
   return (
     <div className="grid items-start gap-3 px-4 py-3 lg:grid-cols-[3fr_2fr]">
       <Sheet
         id="next-year"
         className=""
-        title={`Until ${day(y.until)}`}
+        title={t("Until {{until}}", { until: day(y.until) })}
         hint={`${amount(y.total)} ${y.currency}: ${Object.entries(y.sums)
           .map(([sort, sum]) => `${sort}s ${amount(sum)}`)
           .join(", ")}`}
@@ -31,20 +32,20 @@ export function Outlook({ at }: { at: string | undefined }) {
         ))}
         <Table
           list="next-year"
-          label={`Until ${day(y.until)}`}
+          label={t("Until {{until}}", { until: day(y.until) })}
           rows={y.lines}
           rowKey={(line) => `${line.day}${line.name}${line.sort}`}
           columns={[
             {
               key: "day",
-              label: "Day",
+              label: t("Day"),
               of: (line) => line.day,
               cell: (line) => day(line.day),
               className: "whitespace-nowrap",
             },
             {
               key: "what",
-              label: "What",
+              label: t("What"),
               of: (line) => line.sort,
               cell: (line) => (
                 <span
@@ -56,7 +57,7 @@ export function Outlook({ at }: { at: string | undefined }) {
             },
             {
               key: "for",
-              label: "For",
+              label: t("For"),
               of: (line) => line.name,
               cell: (line) =>
                 line.licence ? (
@@ -74,7 +75,7 @@ export function Outlook({ at }: { at: string | undefined }) {
             },
             {
               key: "amount_y_currency",
-              label: `Amount, ${y.currency}`,
+              label: t("Amount, {{currency}}", { currency: y.currency }),
               of: (line) => line.amount,
               cell: (line) => amount(line.amount),
               num: true,
@@ -82,7 +83,7 @@ export function Outlook({ at }: { at: string | undefined }) {
             },
           ]}
         />
-        {!y.lines.length && <p className="dim px-3.5 pb-3 text-[13px]">Nothing is to be paid.</p>}
+        {!y.lines.length && <p className="dim px-3.5 pb-3 text-[13px]">{t("Nothing is to be paid.")}</p>}
       </Sheet>
       <Hiring at={at} />
     </div>
@@ -103,7 +104,7 @@ function Hiring({ at }: { at: string | undefined }) {
     retry: false,
   });
   return (
-    <Sheet id="hiring" className="" title="If a department hires">
+    <Sheet id="hiring" className="" title={t("If a department hires")}>
       <form
         className="grid items-end gap-x-3 px-3.5 sm:grid-cols-[1fr_90px_auto]"
         onSubmit={(e) => {
@@ -112,21 +113,21 @@ function Hiring({ at }: { at: string | undefined }) {
         }}
       >
         <TextField
-          label="Department"
+          label={t("Department")}
           value={v.department}
           set={(department) => setValues({ ...v, department })}
           list={(known.data?.[0]?.parts ?? []).map((p) => p.label)}
           required
         />
         <TextField
-          label="People"
+          label={t("People")}
           type="number"
           value={v.number}
           set={(number) => setValues({ ...v, number })}
           required
         />
         <button type="submit" className="btn btn-primary mb-3">
-          Reckon
+          {t("Reckon")}
         </button>
       </form>
       {told.error ? (
@@ -137,8 +138,9 @@ function Hiring({ at }: { at: string | undefined }) {
       {told.data && <Hired h={told.data} />}
       {!asked && (
         <p className="dim px-3.5 pb-3 text-[13px]">
-          Each newcomer has a device with what most of the department's people have; the whole position is
-          reckoned with them.
+          {t(
+            "Each newcomer has a device with what most of the department's people have; the whole position is reckoned with them.",
+          )}
         </p>
       )}
     </Sheet>
@@ -149,20 +151,25 @@ function Hired({ h }: { h: Schemas["HiredOut"] }) {
   return (
     <>
       <p className="px-3.5 pb-2 text-[13px]">
-        {plural(h.number, "newcomer")} in {h.department} with {h.products.join(", ") || "nothing licensed"}:{" "}
-        <b className="font-semibold tabular-nums">{amount(h.cost)}</b> {h.currency} more to buy.
+        {t("{{newcomers}} in {{department}} with {{products}}:", {
+          newcomers: plural(h.number, "newcomer"),
+          department: h.department,
+          products: h.products.join(", ") || t("nothing licensed"),
+        })}{" "}
+        <b className="font-semibold tabular-nums">{amount(h.cost)}</b>{" "}
+        {t("{{currency}} more to buy.", { currency: h.currency })}
       </p>
       {h.balances.length > 0 && (
         <Table
           list="hired"
-          label="What so many people more would need"
+          label={t("What so many people more would need")}
           rows={h.balances}
           rowKey={(b) => b.name}
           columns={[
-            { key: "product", label: "Product", of: (b) => b.name },
+            { key: "product", label: t("Product"), of: (b) => b.name },
             {
               key: "needed_more",
-              label: "Needed more",
+              label: t("Needed more"),
               of: (b) => b.more,
               cell: (b) => (
                 <>
@@ -174,7 +181,7 @@ function Hired({ h }: { h: Schemas["HiredOut"] }) {
             },
             {
               key: "then_short_more",
-              label: "Then short more",
+              label: t("Then short more"),
               of: (b) => b.short,
               cell: (b) => (b.short ? count(b.short) : ""),
               num: true,
@@ -182,9 +189,9 @@ function Hired({ h }: { h: Schemas["HiredOut"] }) {
             },
             {
               key: "cost_h_currency",
-              label: `Cost, ${h.currency}`,
+              label: t("Cost, {{currency}}", { currency: h.currency }),
               of: (b) => b.cost,
-              cell: (b) => (b.cost ? amount(b.cost) : b.short ? "no price" : ""),
+              cell: (b) => (b.cost ? amount(b.cost) : b.short ? t("no price") : ""),
               num: true,
               mono: true,
             },

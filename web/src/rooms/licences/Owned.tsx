@@ -5,15 +5,23 @@ import type { Schemas } from "../../api/client";
 import { amount, count, day, plural } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 /** When a licence's term is over, in words. */
 export function Term({ l }: { l: Schemas["LicenceRow"] }) {
-  if (!l.ends) return <>perpetual{l.starts ? `, since ${day(l.starts)}` : ""}</>;
+  if (!l.ends)
+    return (
+      <>
+        {t("perpetual{{which}}", {
+          which: l.starts ? t(", since {{starts}}", { starts: day(l.starts) }) : "",
+        })}
+      </>
+    );
   return (
     <>
-      {l.in_force ? "until " : "over since "}
+      {l.in_force ? t("until ") : t("over since ")}
       {day(l.ends)}
-      {!l.in_force && <span className="tag bad ml-2">over</span>}
+      {!l.in_force && <span className="tag bad ml-2">{t("over")}</span>}
     </>
   );
 }
@@ -21,24 +29,24 @@ export function Term({ l }: { l: Schemas["LicenceRow"] }) {
 /** Every licence, with how much of it is owned and drawn on. */
 export function Owned({ at }: { at: string | undefined }) {
   const asked = useQuery(asks("/api/licences", { params: { query: { as_of: at } } }));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading licences …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading licences …")} />;
   if (!asked.data.length)
     return (
-      <Empty title="No licence is entered yet.">
-        Enter one with “Enter a licence”, then add what was bought of it.
+      <Empty title={t("No licence is entered yet.")}>
+        {t("Enter one with “Enter a licence”, then add what was bought of it.")}
       </Empty>
     );
   return (
     <div className="overflow-x-auto bg-base-100">
       <Table
         list="owned"
-        label="Licences"
+        label={t("Licences")}
         rows={asked.data}
         rowKey={(l) => l.id}
         columns={[
           {
             key: "licence",
-            label: "Licence",
+            label: t("Licence"),
             of: (l) => l.name,
             cell: (l) => (
               <>
@@ -56,7 +64,7 @@ export function Owned({ at }: { at: string | undefined }) {
           },
           {
             key: "covers",
-            label: "Covers",
+            label: t("Covers"),
             of: (l) => l.products.join(", "),
             cell: (l) => (
               <>
@@ -68,10 +76,15 @@ export function Owned({ at }: { at: string | undefined }) {
             ),
             className: "dim",
           },
-          { key: "counted_by", label: "Counted by", of: (l) => l.metric, className: "dim whitespace-nowrap" },
+          {
+            key: "counted_by",
+            label: t("Counted by"),
+            of: (l) => l.metric,
+            className: "dim whitespace-nowrap",
+          },
           {
             key: "owned",
-            label: "Owned",
+            label: t("Owned"),
             of: (l) => l.quantity,
             cell: (l) => (l.quantity === null || l.quantity === undefined ? "∞" : count(l.quantity)),
             num: true,
@@ -79,7 +92,7 @@ export function Owned({ at }: { at: string | undefined }) {
           },
           {
             key: "drawn_on",
-            label: "Drawn on",
+            label: t("Drawn on"),
             of: (l) => l.used,
             cell: (l) => count(l.used),
             num: true,
@@ -87,7 +100,7 @@ export function Owned({ at }: { at: string | undefined }) {
           },
           {
             key: "a_unit",
-            label: "A unit",
+            label: t("A unit"),
             of: (l) => l.price,
             cell: (l) => (l.price ? amount(l.price) : ""),
             num: true,
@@ -95,14 +108,14 @@ export function Owned({ at }: { at: string | undefined }) {
           },
           {
             key: "term",
-            label: "Term",
+            label: t("Term"),
             of: (l) => l.ends,
             cell: (l) => <Term l={l} />,
             className: "whitespace-nowrap",
           },
           {
             key: "maintenance",
-            label: "Maintenance",
+            label: t("Maintenance"),
             of: (l) => l.maintained_until,
             cell: (l) => (l.maintained_until ? `until ${day(l.maintained_until)}` : ""),
             className: "dim whitespace-nowrap",

@@ -7,6 +7,7 @@ import { Empty, Unanswered } from "../../parts/Problem";
 import { useStanding } from "../../parts/standing";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
+import { t } from "../../words";
 import { BalanceBar, Hatching, Legend } from "./Balance";
 import { ChangedSince } from "./ChangedSince";
 import { Working } from "./Working";
@@ -14,15 +15,19 @@ import { Working } from "./Working";
 type Balance = Schemas["BalanceOut"];
 
 function Verdict({ b }: { b: Balance }) {
-  if (b.short) return <span className="tag bad">{count(b.short)} short</span>;
-  if (b.entitled === null || b.entitled === undefined) return <span className="tag ok">without limit</span>;
+  if (b.short) return <span className="tag bad">{t("{{short}} short", { short: count(b.short) })}</span>;
+  if (b.entitled === null || b.entitled === undefined)
+    return <span className="tag ok">{t("without limit")}</span>;
   if (b.spare)
     return (
       <span className="tag ok">
-        {count(b.spare)} spare{b.spare_value ? ` · ${amount(b.spare_value)}` : ""}
+        {t("{{spare}} spare{{which}}", {
+          spare: count(b.spare),
+          which: b.spare_value ? ` · ${amount(b.spare_value)}` : "",
+        })}
       </span>
     );
-  return <span className="tag">even</span>;
+  return <span className="tag">{t("even")}</span>;
 }
 
 /** Every balance of right and need, the costliest to cure first; beside it the working of one. */
@@ -31,15 +36,20 @@ export function Positions({ at }: { at: string | undefined }) {
   const navigate = useNavigate();
   const { branch, name } = useStanding();
   const asked = useQuery(asks("/api/licences/positions", { params: { query: { as_of: at } } }));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reckoning positions …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reckoning positions …")} />;
   const { balances, cure, uncosted, spare_value, ending, currency } = asked.data;
   if (!balances.length && branch)
-    return <Empty title={`Nothing that is licensed is used in ${name}.`}>Stand elsewhere to see more.</Empty>;
+    return (
+      <Empty title={t("Nothing that is licensed is used in {{name}}.", { name })}>
+        {t("Stand elsewhere to see more.")}
+      </Empty>
+    );
   if (!balances.length)
     return (
-      <Empty title="No licence is entered yet.">
-        Enter what you own, or say of a product that it needs a licence; Tarn holds both against what is
-        installed.
+      <Empty title={t("No licence is entered yet.")}>
+        {t(
+          "Enter what you own, or say of a product that it needs a licence; Tarn holds both against what is installed.",
+        )}
       </Empty>
     );
   const chosen = balances.find((b) => b.key === q) ?? balances[0];
@@ -54,31 +64,37 @@ export function Positions({ at }: { at: string | undefined }) {
           <p>
             <b className="text-[17px] font-bold tabular-nums">{amount(cure)}</b>{" "}
             <span className="dim text-[13px]">
-              {currency} to cure what is short
-              {uncosted > 0 && `, and ${plural(uncosted, "product")} that no known price cures`}
+              {t("{{currency}} to cure what is short", { currency })}
+              {uncosted > 0 &&
+                t(", and {{products}} that no known price cures", { products: plural(uncosted, "product") })}
             </span>
           </p>
           <p>
             <b className="text-[17px] font-bold tabular-nums">{amount(spare_value)}</b>{" "}
-            <span className="dim text-[13px]">{currency} worth of spare rights</span>
+            <span className="dim text-[13px]">{t("{{currency}} worth of spare rights", { currency })}</span>
           </p>
           <p>
             <b className="text-[17px] font-bold tabular-nums">{ending}</b>{" "}
-            <span className="dim text-[13px]">{ending === 1 ? "term ends" : "terms end"} within 60 days</span>
+            <span className="dim text-[13px]">
+              {t("{{which}} within 60 days", { which: ending === 1 ? t("term ends") : t("terms end") })}
+            </span>
           </p>
           <span className="flex-1" />
           <Legend />
         </div>
         {branch && (
           <p className="dim px-4 pb-2 text-[13px]">
-            Standing in {name}: what is used there. Rights are the whole company's, and so are the sums.
+            {t(
+              "Standing in {{name}}: what is used there. Rights are the whole company's, and so are the sums.",
+              { name },
+            )}
           </p>
         )}
         <ChangedSince at={at} choose={choose} />
         <div className="overflow-x-auto border-t border-base-300 bg-base-100 [&_td]:align-middle">
           <Table
             list="positions"
-            label="Positions"
+            label={t("Positions")}
             rows={balances}
             rowKey={(b) => b.key}
             rowClass={(b) =>
@@ -87,7 +103,7 @@ export function Positions({ at }: { at: string | undefined }) {
             columns={[
               {
                 key: "product",
-                label: "Product",
+                label: t("Product"),
                 of: (b) => b.name,
                 cell: (b) => (
                   <>
@@ -110,16 +126,16 @@ export function Positions({ at }: { at: string | undefined }) {
                 : [
                     {
                       key: "metric",
-                      label: "Counted by",
+                      label: t("Counted by"),
                       of: (b: Balance) =>
-                        (b.licences.length ? b.metric : "nothing owned") +
-                        (b.pack > 1 ? `, packs of ${b.pack}` : ""),
+                        (b.licences.length ? b.metric : t("nothing owned")) +
+                        (b.pack > 1 ? t(", packs of {{pack}}", { pack: b.pack }) : ""),
                       className: "dim whitespace-nowrap",
                     },
                   ]),
               {
                 key: "bar",
-                label: "Right and need",
+                label: t("Right and need"),
                 of: (b) => b.needed - (b.entitled ?? b.needed),
                 cell: (b) => (
                   <BalanceBar
@@ -135,7 +151,7 @@ export function Positions({ at }: { at: string | undefined }) {
               },
               {
                 key: "entitled",
-                label: "Entitled",
+                label: t("Entitled"),
                 of: (b) => b.entitled ?? "∞",
                 cell: (b) => (b.entitled === null || b.entitled === undefined ? "∞" : count(b.entitled)),
                 num: true,
@@ -143,7 +159,7 @@ export function Positions({ at }: { at: string | undefined }) {
               },
               {
                 key: "needed",
-                label: "Needed",
+                label: t("Needed"),
                 of: (b) => (b.metric === "site" ? b.installations : b.needed),
                 cell: (b) => (b.metric === "site" ? `${count(b.installations)} installed` : count(b.needed)),
                 num: true,
@@ -154,12 +170,15 @@ export function Positions({ at }: { at: string | undefined }) {
                 ? [
                     {
                       key: "here",
-                      label: "Covered here",
+                      label: t("Covered here"),
                       of: (b: Balance) => b.here?.covered,
                       cell: (b: Balance) =>
                         b.here && (
                           <span className={b.here.uncovered ? "tag bad" : "mono"}>
-                            {count(b.here.covered)} of {count(b.here.covered + b.here.uncovered)}
+                            {t("{{covered}} of {{covered2}}", {
+                              covered: count(b.here.covered),
+                              covered2: count(b.here.covered + b.here.uncovered),
+                            })}
                           </span>
                         ),
                       num: true,
@@ -169,16 +188,22 @@ export function Positions({ at }: { at: string | undefined }) {
                 : []),
               {
                 key: "balance",
-                label: "Balance",
+                label: t("Balance"),
                 of: (b) => (b.short ? -b.short : b.spare),
                 cell: (b) => <Verdict b={b} />,
               },
               {
                 key: "cure",
-                label: `Cure, ${currency}`,
+                label: t("Cure, {{currency}}", { currency }),
                 of: (b) => (b.short ? b.cure : null),
                 cell: (b) =>
-                  b.short ? (b.cure ? amount(b.cure) : b.licences.length ? "not known" : "no price") : "",
+                  b.short
+                    ? b.cure
+                      ? amount(b.cure)
+                      : b.licences.length
+                        ? t("not known")
+                        : t("no price")
+                    : "",
                 num: true,
                 mono: true,
                 className: "whitespace-nowrap",

@@ -7,6 +7,7 @@ import { TaskDialog } from "../../parts/acts/TaskDialog";
 import { amount, capital, count } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
+import { t } from "../../words";
 
 type Step = Schemas["RemedyStep"];
 
@@ -19,15 +20,16 @@ export function Remedy({ at }: { at: string | undefined }) {
     ...asks("/api/licences/remedy", { params: { query: { as_of: at, free } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking for the cheapest way …" />;
+  if (asked.error || !asked.data)
+    return <Unanswered asked={asked} what={t("Looking for the cheapest way …")} />;
   const r = asked.data;
   return (
     <div className="px-4 pb-8">
       <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1 py-2.5">
         <p className="text-[13.5px]">
-          <b className="text-[17px] font-bold tabular-nums">{amount(r.cost)}</b> {r.currency} puts everything
-          right that can be bought
-          {r.left > 0 && `; ${count(r.left)} installations no purchase covers`}.
+          <b className="text-[17px] font-bold tabular-nums">{amount(r.cost)}</b>{" "}
+          {t("{{currency}} puts everything right that can be bought", { currency: r.currency })}
+          {r.left > 0 && t("; {{left}} installations no purchase covers", { left: count(r.left) })}.
         </p>
         <span className="flex-1" />
         <label className="flex items-center gap-2 text-[13px]">
@@ -37,11 +39,11 @@ export function Remedy({ at }: { at: string | undefined }) {
             checked={free}
             onChange={(e) => setFree(e.target.checked)}
           />
-          Idle ones may be given up
+          {t("Idle ones may be given up")}
         </label>
       </div>
       {r.steps.length === 0 ? (
-        <Empty title="There is nothing to do.">Right covers need everywhere.</Empty>
+        <Empty title={t("There is nothing to do.")}>{t("Right covers need everywhere.")}</Empty>
       ) : (
         <ol className="space-y-2">
           {r.steps.map((s, n) => (
@@ -50,11 +52,14 @@ export function Remedy({ at }: { at: string | undefined }) {
         </ol>
       )}
       {r.unpriced.length > 0 && (
-        <p className="dim pt-3 text-[13px]">No price is known of {r.unpriced.join(", ")}.</p>
+        <p className="dim pt-3 text-[13px]">
+          {t("No price is known of {{unpriced}}.", { unpriced: r.unpriced.join(", ") })}
+        </p>
       )}
       <p className="faint pt-3 text-[12.5px]">
-        Proved to be the cheapest: every mixture of purchases over all licences is weighed, a suite against
-        its parts among them.
+        {t(
+          "Proved to be the cheapest: every mixture of purchases over all licences is weighed, a suite against its parts among them.",
+        )}
       </p>
     </div>
   );
@@ -96,17 +101,17 @@ function RemedyStep({
           search={{ at }}
           className="link-quiet text-[13px] font-semibold"
         >
-          The licence
+          {t("The licence")}
         </Link>
       )}
       {filter && (
         <Link to="/estate" search={{ at, q: filter }} className="link-quiet text-[13px] font-semibold">
-          These devices
+          {t("These devices")}
         </Link>
       )}
       {s.sort === "give up" && may && (
         <button type="button" className="btn btn-sm" onClick={() => setRunning(true)}>
-          Uninstall it there
+          {t("Uninstall it there")}
         </button>
       )}
       {running && <TaskDialog filter={filter} close={() => setRunning(false)} />}

@@ -3,6 +3,7 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
+import { t } from "../../words";
 
 type Says = Schemas["SaidIn"]["says"];
 
@@ -31,36 +32,47 @@ export function SayDialog(props: {
         },
       }),
     );
-    return "Said, and reckoned anew.";
+    return t("Said, and reckoned anew.");
   });
   return (
-    <Dialog title={`${props.product} on ${plural(props.assets.length, "device")}`} close={props.close}>
+    <Dialog
+      title={t("{{product}} on {{devices}}", {
+        product: props.product,
+        devices: plural(props.assets.length, "device"),
+      })}
+      close={props.close}
+    >
       <form onSubmit={submit}>
         <Choice
-          label="It is"
+          label={t("It is")}
           {...field("says")}
           options={[
-            ["exempt", "exempt: it needs no licence"],
-            ["disputed", "disputed: it counts as unlicensed"],
-            ["licence", "covered by a licence I choose"],
-            ["", "as Tarn reckons it: take back what was said"],
+            ["exempt", t("exempt: it needs no licence")],
+            ["disputed", t("disputed: it counts as unlicensed")],
+            ["licence", t("covered by a licence I choose")],
+            ["", t("as Tarn reckons it: take back what was said")],
           ]}
         />
         {says === "licence" && (
           <Choice
-            label="Licence"
+            label={t("Licence")}
             {...field("licence")}
             options={props.licences.map((l): [string, string] => [String(l.id), l.name])}
           />
         )}
         {says !== "" && (
           <>
-            <TextField label="Why" {...field("why")} placeholder="test bench" hint="An auditor will ask." />
             <TextField
-              label="Until"
+              label={t("Why")}
+              {...field("why")}
+              placeholder={t("test bench")}
+              hint={t("An auditor will ask.")}
+            />
+            <TextField
+              label={t("Until")}
               type="date"
               {...field("until")}
-              hint="The last day it holds; empty: until it is taken back."
+              hint={t("The last day it holds; empty: until it is taken back.")}
             />
           </>
         )}

@@ -2,6 +2,7 @@ import { toast } from "sonner";
 import { client, ok } from "../../api/client";
 import { today } from "../../parts/format";
 import { sayRefused } from "../../parts/refusal";
+import { t } from "../../words";
 
 /** Take the position of the day shown away as a signed archive. */
 export function TakeAway({ at }: { at: string | undefined }) {
@@ -23,14 +24,14 @@ export function TakeAway({ at }: { at: string | undefined }) {
       link.download = `position-${at ?? today()}.zip`;
       link.click();
       URL.revokeObjectURL(address);
-      toast.success("The position is taken away; `tarn verify-position` checks it.");
+      toast.success(t("The position is taken away; `tarn verify-position` checks it."));
     } catch (refused) {
-      sayRefused(refused, "It could not be taken away.");
+      sayRefused(refused, t("It could not be taken away."));
     }
   };
   return (
     <button type="button" className="btn btn-sm" onClick={() => void take()}>
-      For an auditor
+      {t("For an auditor")}
     </button>
   );
 }

@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
-
 import { capital } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 const TONES: Record<string, string> = {
   unlicensed: "bad",
@@ -19,25 +19,25 @@ const TONES: Record<string, string> = {
 /** What is wrong with licences and keys, or about to be, the costliest first. */
 export function Warnings({ at }: { at: string | undefined }) {
   const asked = useQuery(asks("/api/licences/warnings", { params: { query: { as_of: at } } }));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking for what is wrong …" />;
-  if (!asked.data.length) return <Empty title="Nothing is wrong." />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Looking for what is wrong …")} />;
+  if (!asked.data.length) return <Empty title={t("Nothing is wrong.")} />;
   return (
     <div className="overflow-x-auto bg-base-100">
       <Table
         list="warnings"
-        label="Warnings"
+        label={t("Warnings")}
         rows={asked.data}
         rowKey={(w) => `${w.sort}${w.balance}${w.licence}${w.text}`}
         columns={[
           {
             key: "what",
-            label: "What",
+            label: t("What"),
             of: (w) => w.sort,
             cell: (w) => <span className={`tag ${TONES[w.sort] ?? "note"}`}>{capital(w.sort)}</span>,
           },
           {
             key: "of",
-            label: "Of",
+            label: t("Of"),
             of: (w) => w.name,
             cell: (w) =>
               w.balance ? (
@@ -59,7 +59,7 @@ export function Warnings({ at }: { at: string | undefined }) {
               ),
             className: "whitespace-nowrap",
           },
-          { key: "in_words", label: "In words", of: (w) => w.text },
+          { key: "in_words", label: t("In words"), of: (w) => w.text },
         ]}
       />
     </div>

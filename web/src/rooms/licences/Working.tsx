@@ -8,6 +8,7 @@ import { amount, count, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { SayDialog } from "./SayDialog";
 
 type Why = Schemas["WhyOut"];
@@ -30,10 +31,10 @@ export function Working({
     }),
   );
   const said = balance.short
-    ? `Why ${balance.name} is ${count(balance.short)} short`
+    ? t("Why {{name}} is {{short}} short", { name: balance.name, short: count(balance.short) })
     : balance.spare
-      ? `Why ${balance.name} has ${count(balance.spare)} to spare`
-      : `Why ${balance.name} is even`;
+      ? t("Why {{name}} has {{spare}} to spare", { name: balance.name, spare: count(balance.spare) })
+      : t("Why {{name}} is even", { name: balance.name });
   return (
     <aside
       aria-label={said}
@@ -41,7 +42,11 @@ export function Working({
     >
       <h2 className="dim mb-1 text-[13px] font-semibold">{said}</h2>
       {asked.error ? <Problem error={asked.error} /> : null}
-      {asked.data ? <Reckoning w={asked.data} at={at} currency={currency} /> : <Waiting what="Reckoning …" />}
+      {asked.data ? (
+        <Reckoning w={asked.data} at={at} currency={currency} />
+      ) : (
+        <Waiting what={t("Reckoning …")} />
+      )}
     </aside>
   );
 }
@@ -86,7 +91,7 @@ function Reckoning({ w, at, currency }: { w: Why; at: string | undefined; curren
       {w.short > 0 && (
         <p className="pt-1.5 text-[12.5px]">
           <Link to="/licences" search={{ at, tab: "remedy" } as never} className="link-quiet font-semibold">
-            The cheapest way over all licences
+            {t("The cheapest way over all licences")}
           </Link>
         </p>
       )}
@@ -104,18 +109,20 @@ function Reckoning({ w, at, currency }: { w: Why; at: string | undefined; curren
       {w.left_out.length > 0 && <LeftOut w={w} at={at} />}
       {w.departments.length > 1 && (
         <details className="mt-3 text-[12.5px]">
-          <summary className="cursor-pointer font-semibold">By department, in {w.unit}</summary>
+          <summary className="cursor-pointer font-semibold">
+            {t("By department, in {{unit}}", { unit: w.unit })}
+          </summary>
           <Table
             list="balance-departments"
-            label="By department"
+            label={t("By department")}
             rows={w.departments}
             rowKey={(d) => d.name}
             columns={[
-              { key: "department", label: "Department", of: (d) => d.name },
-              { key: "covered", label: "Covered", of: (d) => d.covered, num: true, mono: true },
+              { key: "department", label: t("Department"), of: (d) => d.name },
+              { key: "covered", label: t("Covered"), of: (d) => d.covered, num: true, mono: true },
               {
                 key: "not",
-                label: "Not",
+                label: t("Not"),
                 of: (d) => d.uncovered,
                 cell: (d) => d.uncovered || "",
                 num: true,
@@ -140,26 +147,26 @@ function Trend({ balance, at }: { balance: string; at: string | undefined }) {
   });
   return (
     <details className="mt-3 text-[12.5px]" onToggle={(e) => setOpen(e.currentTarget.open)}>
-      <summary className="cursor-pointer font-semibold">The past year</summary>
+      <summary className="cursor-pointer font-semibold">{t("The past year")}</summary>
       {asked.error ? <Problem error={asked.error} /> : null}
-      {open && asked.isPending ? <Waiting what="Reckoning past days …" /> : null}
+      {open && asked.isPending ? <Waiting what={t("Reckoning past days …")} /> : null}
       {asked.data && (
         <Table
           list="balance-days"
-          label="Day by day"
+          label={t("Day by day")}
           rows={asked.data}
           rowKey={(p) => p.day}
           columns={[
             {
               key: "day",
-              label: "Day",
+              label: t("Day"),
               of: (p) => p.day,
               cell: (p) => shortDay(p.day),
               className: "whitespace-nowrap",
             },
             {
               key: "needed",
-              label: "Needed",
+              label: t("Needed"),
               of: (p) => p.needed,
               cell: (p) => count(p.needed),
               num: true,
@@ -167,7 +174,7 @@ function Trend({ balance, at }: { balance: string; at: string | undefined }) {
             },
             {
               key: "entitled",
-              label: "Entitled",
+              label: t("Entitled"),
               of: (p) => p.entitled,
               cell: (p) => (p.entitled === null ? "∞" : count(p.entitled ?? 0)),
               num: true,
@@ -175,7 +182,7 @@ function Trend({ balance, at }: { balance: string; at: string | undefined }) {
             },
             {
               key: "short",
-              label: "Short",
+              label: t("Short"),
               of: (p) => p.short,
               cell: (p) => p.short || "",
               num: true,
@@ -203,7 +210,7 @@ function LeftOut({ w, at }: { w: Why; at: string | undefined }) {
   return (
     <details className="mt-3 text-[12.5px]">
       <summary className="cursor-pointer font-semibold">
-        {plural(w.left_out.length, "installation")} left out
+        {t("{{installations}} left out", { installations: plural(w.left_out.length, "installation") })}
       </summary>
       <ul className="pt-1">
         {w.left_out.map((o) => (
@@ -213,10 +220,10 @@ function LeftOut({ w, at }: { w: Why; at: string | undefined }) {
               <button
                 type="button"
                 className="link-quiet float-right font-semibold"
-                aria-label={`Say of ${o.name}`}
+                aria-label={t("Say of {{name}}", { name: o.name })}
                 onClick={() => setPicked(o)}
               >
-                Say
+                {t("Say")}
               </button>
             )}
           </li>
@@ -238,37 +245,40 @@ function Cures({ w, currency }: { w: Why; currency: string }) {
   if (!w.cures.length) return null;
   return (
     <section className="pt-3">
-      <h3 className="dim mb-1.5 text-[13px] font-semibold">Cheapest cure</h3>
+      <h3 className="dim mb-1.5 text-[13px] font-semibold">{t("Cheapest cure")}</h3>
       <ul className="space-y-1.5">
         {w.cures.map((c, n) => {
           const buy = c.buy
-            ? `Buy ${w.pack > 1 ? `${plural(c.packs, "pack")} of ${w.pack}` : count(c.buy)}${
-                c.price ? ` at ${amount(c.price)} ${currency}` : ""
-              }.`
-            : "Nothing to buy.";
+            ? t("Buy {{which}}{{which2}}.", {
+                which: w.pack > 1 ? `${plural(c.packs, "pack")} of ${w.pack}` : count(c.buy),
+                which2: c.price ? ` at ${amount(c.price)} ${currency}` : "",
+              })
+            : t("Nothing to buy.");
           const unknown = c.buy > 0 && !c.cost;
           return (
             <li key={`${c.freed}-${c.buy}`} className="flex items-baseline gap-2.5 text-[13px]">
               <span className={`tag ${c.decides ? "note" : n ? "" : "warn"}`}>
-                {n > 0 && "or "}
-                {c.cost ? amount(c.cost) : "not known"}
+                {n > 0 && t("or ")}
+                {c.cost ? amount(c.cost) : t("not known")}
               </span>
               <span>
                 {c.free.length > 0 && (
                   <>
-                    Give up {plural(c.freed, "unit")}:{" "}
-                    {c.free
-                      .slice(0, 4)
-                      .map((f) => `${f.name} (${f.why})`)
-                      .join(", ")}
-                    {c.free.length > 4 && ` and ${c.free.length - 4} more`}.{" "}
+                    {t("Give up {{units}}: {{free}}", {
+                      units: plural(c.freed, "unit"),
+                      free: c.free
+                        .slice(0, 4)
+                        .map((f) => `${f.name} (${f.why})`)
+                        .join(", "),
+                    })}
+                    {c.free.length > 4 && t(" and {{free}} more", { free: c.free.length - 4 })}.{" "}
                   </>
                 )}
-                {unknown ? "No purchase is known to cure this; the reasons are below." : buy}{" "}
+                {unknown ? t("No purchase is known to cure this; the reasons are below.") : buy}{" "}
                 {c.anew > 0 &&
                   c.cost &&
-                  `${c.anew === c.buy ? "Anew" : `${count(c.anew)} of them anew`}: more of what is owned would not cover them. `}
-                {c.decides && <span className="dim">Needs a decision.</span>}
+                  `${c.anew === c.buy ? t("Anew") : t("{{anew}} of them anew", { anew: count(c.anew) })}: more of what is owned would not cover them. `}
+                {c.decides && <span className="dim">{t("Needs a decision.")}</span>}
               </span>
             </li>
           );
@@ -286,7 +296,9 @@ function Uncovered({ w, at }: { w: Why; at: string | undefined }) {
   const shown = all ? w.uncovered : w.uncovered.slice(0, 6);
   return (
     <section className="pt-3">
-      <h3 className="dim mb-1 text-[13px] font-semibold">Nothing covers these {count(w.uncovered_all)}</h3>
+      <h3 className="dim mb-1 text-[13px] font-semibold">
+        {t("Nothing covers these {{uncovered_all}}", { uncovered_all: count(w.uncovered_all) })}
+      </h3>
       <ul>
         {shown.map((u) => (
           <li key={`${u.asset}${u.product}`} className="border-b border-[var(--line-2)] py-1 text-[12.5px]">
@@ -296,10 +308,10 @@ function Uncovered({ w, at }: { w: Why; at: string | undefined }) {
               <button
                 type="button"
                 className="link-quiet float-right font-semibold"
-                aria-label={`Say of ${u.name}`}
+                aria-label={t("Say of {{name}}", { name: u.name })}
                 onClick={() => setPicked(u)}
               >
-                Say
+                {t("Say")}
               </button>
             )}
             {u.reasons.map((r) => (
@@ -314,11 +326,13 @@ function Uncovered({ w, at }: { w: Why; at: string | undefined }) {
       <p className="flex gap-3 pt-1 text-[12.5px]">
         {!all && w.uncovered.length > 6 && (
           <button type="button" className="link-quiet font-semibold" onClick={() => setAll(true)}>
-            {count(w.uncovered.length - 6)} more
+            {t("{{uncovered}} more", { uncovered: count(w.uncovered.length - 6) })}
           </button>
         )}
         {w.uncovered_all > w.uncovered.length && all && (
-          <span className="dim">and {count(w.uncovered_all - w.uncovered.length)} more</span>
+          <span className="dim">
+            {t("and {{uncovered_all}} more", { uncovered_all: count(w.uncovered_all - w.uncovered.length) })}
+          </span>
         )}
       </p>
       {picked && (

@@ -1,5 +1,6 @@
 import { amount, count } from "../../parts/format";
 import type { Column } from "../../parts/table/column";
+import { t } from "../../words";
 
 /** How many were bought, and for how much each. */
 export function boughtColumns<
@@ -8,7 +9,7 @@ export function boughtColumns<
   return [
     {
       key: "units",
-      label: "Units",
+      label: t("Units"),
       of: (p) => p.quantity,
       cell: (p) => count(p.quantity),
       num: true,
@@ -16,7 +17,7 @@ export function boughtColumns<
     },
     {
       key: "each",
-      label: "Each",
+      label: t("Each"),
       of: (p) => p.price,
       cell: (p) => (
         <>

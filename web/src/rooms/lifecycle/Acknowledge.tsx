@@ -7,7 +7,7 @@ import { useDraft } from "../../parts/draft";
 import { TextField } from "../../parts/Form";
 import { capital, day } from "../../parts/format";
 import { Waiting } from "../../parts/Problem";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 /** What somebody received, and their word that they did; needs no sign-in but the link. */
 export function Acknowledge() {
@@ -34,7 +34,7 @@ export function Acknowledge() {
           <dl className="facts py-3">
             <dt>{t("What")}</dt>
             <dd>
-              {capital(t(told.kind || "device"))} {told.model}
+              {capital(word(told.kind || "device"))} {told.model}
             </dd>
             <dd />
             <dt>{t("Called")}</dt>

@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
-
 import { formatted } from "../../parts/days";
 import { amount } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
+import { t } from "../../words";
 
 const MONTH = { month: "short" } as const;
 
@@ -21,19 +21,19 @@ export function CashBars({ at }: { at: string | undefined }) {
   const { months, currency, total } = asked.data;
   const most = Math.max(1, ...months.map((m) => Number(m.total)));
   return (
-    <section className="sheet mt-3 overflow-x-auto p-3.5" aria-label="To pay">
+    <section className="sheet mt-3 overflow-x-auto p-3.5" aria-label={t("To pay")}>
       <div className="flex min-w-[860px] items-end">
         <div className="w-[120px] flex-none pb-5">
-          <h2 className="text-[12.5px] font-semibold">To pay</h2>
+          <h2 className="text-[12.5px] font-semibold">{t("To pay")}</h2>
           <p className="faint text-[12px]">
-            {currency}, {amount(total.split(".")[0] ?? total)} in all
+            {t("{{currency}}, {{it}} in all", { currency, it: amount(total.split(".")[0] ?? total) })}
           </p>
           <Link
             to="/lifecycle"
             search={{ at, tab: "payments" } as never}
             className="link-quiet text-[12px] font-semibold"
           >
-            Each payment
+            {t("Each payment")}
           </Link>
         </div>
         <ol

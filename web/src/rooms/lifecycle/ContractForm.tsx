@@ -8,6 +8,7 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, HoldsFrom, TextField } from "../../parts/Form";
 import { today } from "../../parts/format";
+import { t } from "../../words";
 
 type Held = Schemas["ContractOut"];
 
@@ -60,7 +61,7 @@ export function ContractForm({ held, close }: { held: Held | null; close: () => 
           client.PUT("/api/lifecycle/contracts/{number}", { params: { path: { number: held.id } }, body }),
         )
       : await ok(client.POST("/api/lifecycle/contracts", { body }));
-    toast.success(`“${made.name}” is ${held ? "changed" : "entered"}.`);
+    toast.success(t("“{{name}}” is {{which}}.", { name: made.name, which: held ? "changed" : "entered" }));
     await queries.invalidateQueries(under("lifecycle"));
     close();
     if (!held)
@@ -71,68 +72,83 @@ export function ContractForm({ held, close }: { held: Held | null; close: () => 
       });
   });
   return (
-    <Dialog title={held ? `Change ${held.name}` : "Enter a contract"} close={close} wide>
+    <Dialog title={held ? t("Change {{name}}", { name: held.name }) : "Enter a contract"} close={close} wide>
       <form onSubmit={save}>
         <div className="grid gap-x-4 sm:grid-cols-2">
-          <TextField label="Name" {...field("name")} required />
-          <TextField label="Provider" {...field("provider")} required />
-          <Choice label="Kind" {...field("kind")} options={KINDS.map((k): [string, string] => [k, k])} />
-          <TextField label="Number" mono {...field("number")} />
-          <TextField label="Begins" type="date" {...field("starts")} required />
-          <TextField label="First term ends" type="date" {...field("ends")} hint="Empty: no end is agreed." />
+          <TextField label={t("Name")} {...field("name")} required />
+          <TextField label={t("Provider")} {...field("provider")} required />
+          <Choice label={t("Kind")} {...field("kind")} options={KINDS.map((k): [string, string] => [k, k])} />
+          <TextField label={t("Number")} mono {...field("number")} />
+          <TextField label={t("Begins")} type="date" {...field("starts")} required />
           <TextField
-            label="Goes on by, months"
+            label={t("First term ends")}
+            type="date"
+            {...field("ends")}
+            hint={t("Empty: no end is agreed.")}
+          />
+          <TextField
+            label={t("Goes on by, months")}
             type="number"
             {...field("renews")}
-            hint="Unless notice is given; 0: it is over at its end."
+            hint={t("Unless notice is given; 0: it is over at its end.")}
           />
-          <TextField label="Notice, days before the end" type="number" {...field("notice")} />
+          <TextField label={t("Notice, days before the end")} type="number" {...field("notice")} />
           <TextField
-            label="Tell people, days before the end"
+            label={t("Tell people, days before the end")}
             {...field("notices")}
-            hint="90, 45, 14. A watch on “Notices of what ends” writes them."
+            hint={t("90, 45, 14. A watch on “Notices of what ends” writes them.")}
           />
           <Choice
-            label="Paid"
+            label={t("Paid")}
             {...field("every")}
             options={[
               ["", "nothing"],
               ["once", "once"],
-              ["month", "each month"],
-              ["quarter", "each quarter"],
-              ["half year", "each half year"],
-              ["year", "each year"],
+              ["month", t("each month")],
+              ["quarter", t("each quarter")],
+              ["half year", t("each half year")],
+              ["year", t("each year")],
             ]}
           />
           {v.every && (
             <>
               <div className="grid grid-cols-[1fr_90px] gap-2">
-                <TextField label="Amount" {...field("cost")} />
-                <TextField label="Currency" mono {...field("currency")} placeholder="EUR" />
+                <TextField label={t("Amount")} {...field("cost")} />
+                <TextField label={t("Currency")} mono {...field("currency")} placeholder={t("EUR")} />
               </div>
               <TextField
-                label="First payment"
+                label={t("First payment")}
                 type="date"
                 {...field("first_payment")}
-                hint="Empty: the day it begins."
+                hint={t("Empty: the day it begins.")}
               />
             </>
           )}
         </div>
         {held && (
-          <HoldsFrom {...field("holds_from")} hint="What was paid before stays as it was agreed then." />
+          <HoldsFrom {...field("holds_from")} hint={t("What was paid before stays as it was agreed then.")} />
         )}
         <FilterField
-          label="Covers the devices that answer"
+          label={t("Covers the devices that answer")}
           {...field("covers")}
           placeholder="kind = printer and place = Saltholm"
-          hint="A filter, or a set: in set “…”. Empty: no devices."
+          hint={t("A filter, or a set: in set “…”. Empty: no devices.")}
         />
         <div className="grid gap-x-4 sm:grid-cols-2">
-          <TextField label="And the licences" rows={2} {...field("licences")} hint="One a line, by name." />
-          <TextField label="And the people" rows={2} {...field("people")} hint="One a line, by name." />
+          <TextField
+            label={t("And the licences")}
+            rows={2}
+            {...field("licences")}
+            hint={t("One a line, by name.")}
+          />
+          <TextField
+            label={t("And the people")}
+            rows={2}
+            {...field("people")}
+            hint={t("One a line, by name.")}
+          />
         </div>
-        <TextField label="Note" rows={2} {...field("note")} />
+        <TextField label={t("Note")} rows={2} {...field("note")} />
         {rest}
         <FormFoot close={close} />
       </form>

@@ -13,6 +13,7 @@ import { Papers } from "../../parts/Papers";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { ContractForm } from "./ContractForm";
 import { Then, Until } from "./Contracts";
 
@@ -31,13 +32,13 @@ export function ContractPage() {
       params: { path: { number: Number(contract) }, query: { as_of: at } },
     }),
   );
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the contract …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading the contract …")} />;
   const c = asked.data;
   const drop = async () => {
-    if (!window.confirm(`Drop “${c.name}”? It can be undone in Settings.`)) return;
+    if (!window.confirm(t("Drop “{{name}}”? It can be undone in Settings.", { name: c.name }))) return;
     const dropped = await done(
       () => ok(client.DELETE("/api/lifecycle/contracts/{number}", { params: { path: { number: c.id } } })),
-      `“${c.name}” is dropped.`,
+      t("“{{name}}” is dropped.", { name: c.name }),
     );
     if (dropped) await navigate({ to: "/lifecycle", search: { tab: "contracts" } as never });
   };
@@ -45,7 +46,7 @@ export function ContractPage() {
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <p className="dim pt-3 text-[13px]">
         <Link to="/lifecycle" search={{ at, tab: "contracts" } as never} className="link-quiet font-semibold">
-          Contracts
+          {t("Contracts")}
         </Link>{" "}
         · {c.provider} <span className="mono">{c.number}</span>
       </p>
@@ -58,56 +59,63 @@ export function ContractPage() {
           <>
             {c.ends && c.state !== "over" && (
               <button type="button" className="btn btn-primary btn-sm" onClick={() => setDoing("decide")}>
-                Decide
+                {t("Decide")}
               </button>
             )}
             <button type="button" className="btn btn-sm" onClick={() => setDoing("change")}>
-              Change
+              {t("Change")}
             </button>
             <button type="button" className="btn btn-sm text-error" onClick={() => void drop()}>
-              Drop
+              {t("Drop")}
             </button>
           </>
         )}
       </div>
       <div className="grid items-start gap-3 lg:grid-cols-[5fr_7fr]">
-        <Sheet id="terms" className="" title="What is agreed">
+        <Sheet id="terms" className="" title={t("What is agreed")}>
           <dl className="facts px-3.5 pb-3">
-            <dt>Began</dt>
+            <dt>{t("Began")}</dt>
             <dd>{day(c.starts)}</dd>
             <dd />
-            <dt>{c.times ? "This term ends" : "Ends"}</dt>
+            <dt>{c.times ? t("This term ends") : "Ends"}</dt>
             <dd>
               <Until c={c} />
-              {c.times > 0 && <span className="faint block">went on {plural(c.times, "time")}</span>}
-            </dd>
-            <dd />
-            <dt>Then</dt>
-            <dd>
-              {c.renews
-                ? `goes on for ${plural(c.renews, "month")}, unless notice is given ${plural(c.notice, "day")} before`
-                : c.ends
-                  ? "it is over"
-                  : "no end is agreed"}
-            </dd>
-            <dd />
-            <dt>People are told</dt>
-            <dd>
-              {c.notices.length ? (
-                <>
-                  {c.notices.join(", ")} days before
-                  <WhoIsTold />
-                </>
-              ) : (
-                "by nobody"
+              {c.times > 0 && (
+                <span className="faint block">
+                  {t("went on {{times}}", { times: plural(c.times, "time") })}
+                </span>
               )}
             </dd>
             <dd />
-            <dt>Costs</dt>
+            <dt>{t("Then")}</dt>
+            <dd>
+              {c.renews
+                ? t("goes on for {{months}}, unless notice is given {{days}} before", {
+                    months: plural(c.renews, "month"),
+                    days: plural(c.notice, "day"),
+                  })
+                : c.ends
+                  ? t("it is over")
+                  : t("no end is agreed")}
+            </dd>
+            <dd />
+            <dt>{t("People are told")}</dt>
+            <dd>
+              {c.notices.length ? (
+                <>
+                  {t("{{notices}} days before", { notices: c.notices.join(", ") })}
+                  <WhoIsTold />
+                </>
+              ) : (
+                t("by nobody")
+              )}
+            </dd>
+            <dd />
+            <dt>{t("Costs")}</dt>
             <dd>
               {c.cost
                 ? `${amount(c.cost)} ${c.currency}, ${c.every === "once" ? "once" : `each ${c.every}`}`
-                : "nothing"}
+                : t("nothing")}
             </dd>
             <dd />
           </dl>
@@ -118,8 +126,8 @@ export function ContractPage() {
           <Sheet
             id="covered"
             className=""
-            title="Devices it covers"
-            hint={c.covers ? plural(c.devices, "device") : "it says nothing of devices"}
+            title={t("Devices it covers")}
+            hint={c.covers ? plural(c.devices, "device") : t("it says nothing of devices")}
             actions={
               c.covers ? (
                 <Link
@@ -127,7 +135,7 @@ export function ContractPage() {
                   search={{ at, q: c.covers }}
                   className="link-quiet text-[13px] font-semibold"
                 >
-                  See them in the estate
+                  {t("See them in the estate")}
                 </Link>
               ) : undefined
             }
@@ -135,13 +143,13 @@ export function ContractPage() {
             {c.assets.length > 0 && (
               <Table
                 list="contract-devices"
-                label="Devices it covers"
+                label={t("Devices it covers")}
                 rows={c.assets}
                 rowKey={(a) => a.id}
                 columns={[
                   {
                     key: "name",
-                    label: "Name",
+                    label: t("Name"),
                     of: (a) => a.name,
                     cell: (a) => (
                       <DeviceLink asset={a.id} at={at}>
@@ -149,33 +157,33 @@ export function ContractPage() {
                       </DeviceLink>
                     ),
                   },
-                  { key: "kind", label: "Kind", of: (a) => a.kind, className: "dim" },
-                  { key: "place", label: "Place", of: (a) => a.place, className: "dim" },
+                  { key: "kind", label: t("Kind"), of: (a) => a.kind, className: "dim" },
+                  { key: "place", label: t("Place"), of: (a) => a.place, className: "dim" },
                 ]}
               />
             )}
             {c.covers && !c.assets.length && (
               <p className="dim px-3.5 pb-3 text-[13px]">
-                No device answers <span className="mono">{c.covers}</span>: what it was made for is no longer
-                there.
+                {t("No device answers")} <span className="mono">{c.covers}</span>
+                {t(": what it was made for is no longer there.")}
               </p>
             )}
-            <Named what="Licences" names={c.licences} gone="dropped" />
-            <Named what="People" names={c.people} gone="no longer here" />
+            <Named what={t("Licences")} names={c.licences} gone="dropped" />
+            <Named what={t("People")} names={c.people} gone={t("no longer here")} />
           </Sheet>
           {c.gone.length > 0 && (
             <Sheet
               id="gone"
               className=""
-              title="No longer covered"
-              hint={`${plural(c.gone.length, "device")} when it began, and not now`}
+              title={t("No longer covered")}
+              hint={t("{{devices}} when it began, and not now", { devices: plural(c.gone.length, "device") })}
             >
               <p className="px-3.5 pb-3 text-[13px]">
                 {c.gone.slice(0, 40).map((a, n) => (
                   <span key={a.id}>
                     {n > 0 && ", "}
                     <DeviceLink asset={a.id} at={at}>
-                      {a.name ?? `asset ${a.id}`}
+                      {a.name ?? t("asset {{id}}", { id: a.id })}
                     </DeviceLink>
                   </span>
                 ))}
@@ -216,12 +224,15 @@ function WhoIsTold() {
   return (
     <span className="faint block">
       {watching.length > 0 ? (
-        `written to ${plural(to, "receiver")} by ${watching.map((w) => `“${w.name}”`).join(", ")}`
+        t("written to {{receivers}} by {{watching}}", {
+          receivers: plural(to, "receiver"),
+          watching: watching.map((w) => `“${w.name}”`).join(", "),
+        })
       ) : (
         <>
-          no letters: nobody watches{" "}
+          {t("no letters: nobody watches")}{" "}
           <Link to="/reports/$report" params={{ report: "notices" }} className="link-quiet font-semibold">
-            the notices of what ends
+            {t("the notices of what ends")}
           </Link>
         </>
       )}
@@ -235,10 +246,10 @@ function History({ c }: { c: Held }) {
     <ul className="border-t border-[var(--line-2)] px-3.5 py-2 text-[12.5px]">
       {c.former.map((f) => (
         <li key={f.until} className="py-0.5">
-          <span className="dim">until {day(f.until)}</span> {f.provider},{" "}
+          <span className="dim">{t("until {{until}}", { until: day(f.until) })}</span> {f.provider},{" "}
           {f.cost
             ? `${amount(f.cost)} ${f.currency} ${f.every === "once" ? "once" : `each ${f.every}`}`
-            : "nothing"}
+            : t("nothing")}
         </li>
       ))}
       {c.history.map((h) => (
@@ -265,25 +276,28 @@ function Decide({ c, close }: { c: Held; close: () => void }) {
             body: { decision, why },
           }),
         ),
-      decision ? `Decided: ${decision}.` : "The decision is taken back.",
+      decision ? `Decided: ${decision}.` : t("The decision is taken back."),
     );
     if (decided) close();
   };
   return (
-    <Dialog title={`What becomes of ${c.name} after ${c.ends && day(c.ends)}`} close={close}>
+    <Dialog
+      title={t("What becomes of {{name}} after {{ends}}", { name: c.name, ends: c.ends && day(c.ends) })}
+      close={close}
+    >
       <form onSubmit={save}>
         <Choice
-          label="It is"
+          label={t("It is")}
           value={decision}
           set={setDecision}
           options={[
             ["renew", "renewed"],
-            ["replace", "replaced by another"],
-            ["let go", "let go"],
-            ["", "not decided"],
+            ["replace", t("replaced by another")],
+            ["let go", t("let go")],
+            ["", t("not decided")],
           ]}
         />
-        <TextField label="Why" value={why} set={setWhy} hint="Stands in the history." />
+        <TextField label={t("Why")} value={why} set={setWhy} hint={t("Stands in the history.")} />
         <FormFoot close={close} />
       </form>
     </Dialog>

@@ -5,18 +5,19 @@ import type { Schemas } from "../../api/client";
 import { amount, day, plural } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 type Row = Schemas["ContractRow"];
 
 /** Until when a contract runs and what happens then. */
 export function Until({ c }: { c: Row }) {
-  if (!c.ends) return <span className="dim">no end agreed</span>;
+  if (!c.ends) return <span className="dim">{t("no end agreed")}</span>;
   return (
     <>
-      {c.state === "over" ? "over since " : ""}
+      {c.state === "over" ? t("over since ") : ""}
       {day(c.ends)}
-      {c.state === "to come" && <span className="tag ml-2">to come</span>}
-      {c.state === "over" && <span className="tag ml-2">over</span>}
+      {c.state === "to come" && <span className="tag ml-2">{t("to come")}</span>}
+      {c.state === "over" && <span className="tag ml-2">{t("over")}</span>}
     </>
   );
 }
@@ -25,12 +26,12 @@ export function Until({ c }: { c: Row }) {
 export function Then({ c }: { c: Row }) {
   if (c.state === "over" || !c.ends) return null;
   if (c.decided) return <span className="tag ok">{c.decided}</span>;
-  if (!c.renews) return <span className="dim">is over then</span>;
+  if (!c.renews) return <span className="dim">{t("is over then")}</span>;
   if (c.notice_days === null || c.notice_days === undefined) return null;
-  if (c.notice_days < 0) return <span className="tag warn">goes on: notice is past</span>;
+  if (c.notice_days < 0) return <span className="tag warn">{t("goes on: notice is past")}</span>;
   return (
     <span className={c.notice_days <= 45 ? "tag bad" : "dim"}>
-      notice by {c.notice_by && day(c.notice_by)}
+      {t("notice by")} {c.notice_by && day(c.notice_by)}
       {c.notice_days <= 45 && `, ${plural(c.notice_days, "day")}`}
     </span>
   );
@@ -39,25 +40,27 @@ export function Then({ c }: { c: Row }) {
 /** Every contract, those that end first before the others. */
 export function Contracts({ at }: { at: string | undefined }) {
   const asked = useQuery(asks("/api/lifecycle/contracts", { params: { query: { as_of: at } } }));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading contracts …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading contracts …")} />;
   if (!asked.data.length)
     return (
-      <Empty title="No contract is entered yet.">
-        Enter support, maintenance, leases, subscriptions and services; Tarn tells when notice must go out.
+      <Empty title={t("No contract is entered yet.")}>
+        {t(
+          "Enter support, maintenance, leases, subscriptions and services; Tarn tells when notice must go out.",
+        )}
       </Empty>
     );
   return (
     <div className="sheet overflow-x-auto">
       <Table
         list="contracts"
-        label="Contracts"
+        label={t("Contracts")}
         rows={asked.data}
         rowKey={(c) => c.id}
         rowClass={(c) => (c.state === "over" ? "opacity-70" : "")}
         columns={[
           {
             key: "contract",
-            label: "Contract",
+            label: t("Contract"),
             of: (c) => c.name,
             cell: (c) => (
               <>
@@ -75,7 +78,7 @@ export function Contracts({ at }: { at: string | undefined }) {
               </>
             ),
           },
-          { key: "kind", label: "Kind", of: (c) => c.kind, className: "dim" },
+          { key: "kind", label: t("Kind"), of: (c) => c.kind, className: "dim" },
           {
             key: "ends",
             label: "Ends",
@@ -83,10 +86,10 @@ export function Contracts({ at }: { at: string | undefined }) {
             cell: (c) => <Until c={c} />,
             className: "whitespace-nowrap",
           },
-          { key: "then", label: "Then", of: (c) => c.decided || c.notice_by, cell: (c) => <Then c={c} /> },
+          { key: "then", label: t("Then"), of: (c) => c.decided || c.notice_by, cell: (c) => <Then c={c} /> },
           {
             key: "covers",
-            label: "Covers",
+            label: t("Covers"),
             of: (c) => (c.covers ? c.devices : null),
             cell: (c) =>
               c.covers ? (
@@ -99,14 +102,14 @@ export function Contracts({ at }: { at: string | undefined }) {
           },
           {
             key: "cost",
-            label: "Cost",
+            label: t("Cost"),
             of: (c) => c.cost,
             cell: (c) => (
               <>
                 {c.cost && `${amount(c.cost)} ${c.currency}`}
                 {c.cost && (
                   <span className="faint block text-[12px]">
-                    {c.every === "once" ? "once" : `each ${c.every}`}
+                    {c.every === "once" ? t("once") : t("each {{every}}", { every: c.every })}
                   </span>
                 )}
               </>

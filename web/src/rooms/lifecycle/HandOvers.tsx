@@ -12,15 +12,16 @@ import { Empty, Unanswered } from "../../parts/Problem";
 import { sayRefused } from "../../parts/refusal";
 import { Copied } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 type Row = Schemas["HandOverOut"];
 
 const WHICH: [string, string, (r: Row) => boolean][] = [
-  ["all", "All", () => true],
-  ["overdue", "Overdue", (r) => r.overdue > 0],
-  ["left", "Holder has left", (r) => r.left],
-  ["open", "Not acknowledged", (r) => !r.acknowledged_at],
-  ["lent", "Lent", (r) => r.lent],
+  ["all", t("All"), () => true],
+  ["overdue", t("Overdue"), (r) => r.overdue > 0],
+  ["left", t("Holder has left"), (r) => r.left],
+  ["open", t("Not acknowledged"), (r) => !r.acknowledged_at],
+  ["lent", t("Lent"), (r) => r.lent],
 ];
 
 /** What is in somebody's hands: overdue first, then what leavers hold; taken back here, alone or several at once. */
@@ -30,12 +31,13 @@ export function HandOvers({ at }: { at: string | undefined }) {
   const [link, setLink] = useState("");
   const [back, setBack] = useState<Row[]>([]);
   const asked = useQuery(asks("/api/lifecycle/hand-overs", { params: { query: { as_of: at } } }));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading hand-overs …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading hand-overs …")} />;
   if (!asked.data.length)
     return (
-      <Empty title="Nothing is handed over.">
-        Take the step “hand over” or “lend” with an asset, from its dossier or from a selection in Estate.
-        Whoever receives it acknowledges it through a link.
+      <Empty title={t("Nothing is handed over.")}>
+        {t(
+          "Take the step “hand over” or “lend” with an asset, from its dossier or from a selection in Estate. Whoever receives it acknowledges it through a link.",
+        )}
       </Empty>
     );
   const test = WHICH.find(([key]) => key === which)?.[2] ?? (() => true);
@@ -49,7 +51,7 @@ export function HandOvers({ at }: { at: string | undefined }) {
       );
       setLink(`${window.location.origin}${made.path}`);
     } catch (error) {
-      sayRefused(error, "No link could be made.");
+      sayRefused(error, t("No link could be made."));
     }
   };
   return (
@@ -70,14 +72,14 @@ export function HandOvers({ at }: { at: string | undefined }) {
       <div className="sheet overflow-x-auto">
         <Table
           list="hand-overs"
-          label="Hand-overs"
+          label={t("Hand-overs")}
           rows={rows}
           rowKey={(r) => r.id}
           acts={
             may
               ? (ticked) => (
                   <button type="button" className="btn btn-primary btn-sm" onClick={() => setBack(ticked)}>
-                    Take back {ticked.length}
+                    {t("Take back {{ticked}}", { ticked: ticked.length })}
                   </button>
                 )
               : undefined
@@ -85,7 +87,7 @@ export function HandOvers({ at }: { at: string | undefined }) {
           columns={[
             {
               key: "device",
-              label: "Device",
+              label: t("Device"),
               of: (r) => r.name ?? r.number,
               cell: (r) => (
                 <>
@@ -98,7 +100,7 @@ export function HandOvers({ at }: { at: string | undefined }) {
             },
             {
               key: "in_the_hands_of",
-              label: "In the hands of",
+              label: t("In the hands of"),
               of: (r) => r.person || [r.department, r.place].filter(Boolean).join(", "),
               cell: (r) => (
                 <>
@@ -114,13 +116,13 @@ export function HandOvers({ at }: { at: string | undefined }) {
                   ) : (
                     [r.department, r.place].filter(Boolean).join(", ")
                   )}
-                  {r.left && <span className="tag warn ml-2">has left</span>}
+                  {r.left && <span className="tag warn ml-2">{t("has left")}</span>}
                 </>
               ),
             },
             {
               key: "given",
-              label: "Given",
+              label: t("Given"),
               of: (r) => r.given_at,
               cell: (r) => (
                 <>
@@ -131,19 +133,23 @@ export function HandOvers({ at }: { at: string | undefined }) {
             },
             {
               key: "due_back",
-              label: "Due back",
+              label: t("Due back"),
               of: (r) => r.due,
               cell: (r) => (
                 <>
-                  {r.due ? day(r.due) : r.lent ? "" : <span className="faint">for good</span>}
-                  {r.overdue > 0 && <span className="tag bad ml-2">{plural(r.overdue, "day")} overdue</span>}
+                  {r.due ? day(r.due) : r.lent ? "" : <span className="faint">{t("for good")}</span>}
+                  {r.overdue > 0 && (
+                    <span className="tag bad ml-2">
+                      {t("{{days}} overdue", { days: plural(r.overdue, "day") })}
+                    </span>
+                  )}
                 </>
               ),
               className: "whitespace-nowrap",
             },
             {
               key: "acknowledged",
-              label: "Acknowledged",
+              label: t("Acknowledged"),
               of: (r) => r.acknowledged_at,
               cell: (r) =>
                 r.acknowledged_at ? (
@@ -154,13 +160,13 @@ export function HandOvers({ at }: { at: string | undefined }) {
                   <button
                     type="button"
                     className="link-quiet font-semibold"
-                    aria-label={`Make a link for ${r.name ?? r.number}`}
+                    aria-label={t("Make a link for {{name}}", { name: r.name ?? r.number })}
                     onClick={() => void ask(r)}
                   >
-                    Make a link
+                    {t("Make a link")}
                   </button>
                 ) : (
-                  <span className="faint">not yet</span>
+                  <span className="faint">{t("not yet")}</span>
                 ),
             },
             {
@@ -171,24 +177,24 @@ export function HandOvers({ at }: { at: string | undefined }) {
                   <button
                     type="button"
                     className="btn btn-sm"
-                    aria-label={`Take back ${r.name ?? r.number}`}
+                    aria-label={t("Take back {{name}}", { name: r.name ?? r.number })}
                     onClick={() => setBack([r])}
                   >
-                    Take back
+                    {t("Take back")}
                   </button>
                 ),
               num: true,
             },
           ]}
         />
-        {!rows.length && <p className="dim p-3 text-[13px]">None.</p>}
+        {!rows.length && <p className="dim p-3 text-[13px]">{t("None.")}</p>}
       </div>
       {link && (
-        <Dialog title="To be acknowledged" close={() => setLink("")}>
+        <Dialog title={t("To be acknowledged")} close={() => setLink("")}>
           <p className="dim pb-2 text-[13px]">
-            Give this link to whoever received it; the one before no longer opens anything.
+            {t("Give this link to whoever received it; the one before no longer opens anything.")}
           </p>
-          <Copied label="Link" text={link} />
+          <Copied label={t("Link")} text={link} />
         </Dialog>
       )}
       {back.length > 0 && (
@@ -196,9 +202,9 @@ export function HandOvers({ at }: { at: string | undefined }) {
           assets={back.map((r) => r.asset)}
           total={back.length}
           named={
-            back.length === 1 ? (back[0]?.name ?? back[0]?.number ?? "it") : plural(back.length, "device")
+            back.length === 1 ? (back[0]?.name ?? back[0]?.number ?? t("it")) : plural(back.length, "device")
           }
-          first="take back"
+          first={t("take back")}
           close={() => setBack([])}
         />
       )}

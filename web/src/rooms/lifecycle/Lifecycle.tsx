@@ -5,6 +5,7 @@ import { useMay } from "../../parts/me";
 import { Waiting } from "../../parts/Problem";
 import { AsReport, Views } from "../../parts/Views";
 import type { Search } from "../../search";
+import { t } from "../../words";
 import { ContractForm } from "./ContractForm";
 import { Contracts } from "./Contracts";
 import { FeedDialog } from "./FeedDialog";
@@ -16,12 +17,12 @@ import { StepBook } from "./StepBook";
 import { Stock } from "./Stock";
 
 const VIEWS: [string | undefined, string][] = [
-  [undefined, "What ends when"],
-  ["contracts", "Contracts"],
-  ["orders", "Orders"],
-  ["stock", "Stock"],
-  ["hand-overs", "Hand-overs"],
-  ["payments", "Payments"],
+  [undefined, t("What ends when")],
+  ["contracts", t("Contracts")],
+  ["orders", t("Orders")],
+  ["stock", t("Stock")],
+  ["hand-overs", t("Hand-overs")],
+  ["payments", t("Payments")],
 ];
 
 /** A view that another room has. */
@@ -53,16 +54,16 @@ export function Lifecycle({ more }: { more: View[] }) {
         <span className="flex-1" />
         <AsReport reports={REPORTS} />
         <button type="button" className="btn btn-sm" onClick={() => setDoing("feed")}>
-          Calendar feed
+          {t("Calendar feed")}
         </button>
         {may && (
           <button type="button" className="btn btn-sm" onClick={() => setDoing("steps")}>
-            Steps
+            {t("Steps")}
           </button>
         )}
         {may && (
           <button type="button" className="btn btn-primary btn-sm" onClick={() => setDoing("contract")}>
-            Enter a contract
+            {t("Enter a contract")}
           </button>
         )}
       </div>
@@ -73,7 +74,7 @@ export function Lifecycle({ more }: { more: View[] }) {
       {tab === "stock" && <Stock at={at} />}
       {tab === "hand-overs" && <HandOvers at={at} />}
       {other && (
-        <Suspense fallback={<Waiting what="Counting …" />}>
+        <Suspense fallback={<Waiting what={t("Counting …")} />}>
           <other.Shown at={at} />
         </Suspense>
       )}

@@ -5,6 +5,7 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField, Tick } from "../../parts/Form";
 import { plural, today } from "../../parts/format";
+import { t } from "../../words";
 
 type Line = Schemas["OrderLineIn"];
 type Draft = { [field in keyof Required<Line>]: string };
@@ -39,51 +40,56 @@ export function OrderForm({ close }: { close: () => void }) {
         },
       }),
     );
-    return `Order ${made.number} is entered.`;
+    return t("Order {{number}} is entered.", { number: made.number });
   });
   return (
-    <Dialog title="Enter an order" close={close} wide>
+    <Dialog title={t("Enter an order")} close={close} wide>
       <form onSubmit={submit}>
         <div className="grid gap-x-4 sm:grid-cols-2">
-          <TextField label="Number" mono {...field("number")} />
-          <OfferedField of="supplier" label="Supplier" {...field("supplier")} />
-          <TextField label="Ordered" type="date" {...field("day")} required />
-          <TextField label="Expected" type="date" {...field("expected")} />
+          <TextField label={t("Number")} mono {...field("number")} />
+          <OfferedField of="supplier" label={t("Supplier")} {...field("supplier")} />
+          <TextField label={t("Ordered")} type="date" {...field("day")} required />
+          <TextField label={t("Expected")} type="date" {...field("expected")} />
         </div>
         {lines.map((l, n) => (
           <fieldset key={n} className="mb-2 rounded border border-base-300 px-3 pt-2">
-            <legend className="dim px-1 text-[12.5px]">Line {n + 1}</legend>
+            <legend className="dim px-1 text-[12.5px]">{t("Line {{n}}", { n: n + 1 })}</legend>
             <div className="grid gap-x-3 sm:grid-cols-4">
-              <TextField label="Kind" value={l.kind} set={(kind) => setLine(n, { kind })} />
+              <TextField label={t("Kind")} value={l.kind} set={(kind) => setLine(n, { kind })} />
               <TextField
-                label="Maker"
+                label={t("Maker")}
                 value={l.manufacturer}
                 set={(manufacturer) => setLine(n, { manufacturer })}
               />
-              <OfferedField of="model" label="Model" value={l.model} set={(model) => setLine(n, { model })} />
+              <OfferedField
+                of="model"
+                label={t("Model")}
+                value={l.model}
+                set={(model) => setLine(n, { model })}
+              />
               <TextField
-                label="How many"
+                label={t("How many")}
                 type="number"
                 value={l.quantity}
                 set={(quantity) => setLine(n, { quantity })}
                 required
               />
-              <TextField label="Price of one" value={l.price} set={(price) => setLine(n, { price })} />
+              <TextField label={t("Price of one")} value={l.price} set={(price) => setLine(n, { price })} />
               <TextField
-                label="Currency"
+                label={t("Currency")}
                 mono
                 value={l.currency}
                 set={(currency) => setLine(n, { currency })}
-                placeholder="EUR"
+                placeholder={t("EUR")}
               />
               <TextField
-                label="Warranty, months"
+                label={t("Warranty, months")}
                 type="number"
                 value={l.warranty}
                 set={(warranty) => setLine(n, { warranty })}
               />
               <TextField
-                label="Cost centre"
+                label={t("Cost centre")}
                 value={l.cost_centre}
                 set={(cost_centre) => setLine(n, { cost_centre })}
               />
@@ -96,9 +102,9 @@ export function OrderForm({ close }: { close: () => void }) {
           </p>
         )}
         <button type="button" className="btn btn-sm mb-3" onClick={() => setLines([...lines, EMPTY])}>
-          Another line
+          {t("Another line")}
         </button>
-        <TextField label="Note" {...field("note")} />
+        <TextField label={t("Note")} {...field("note")} />
         {rest}
         <FormFoot close={close} />
       </form>
@@ -125,37 +131,46 @@ export function ReceiveForm(props: {
         body: v,
       }),
     );
-    return `${plural(told.assets.length, "asset")} received with ${order.number}.`;
+    return t("{{assets}} received with {{number}}.", {
+      assets: plural(told.assets.length, "asset"),
+      number: order.number,
+    });
   });
   return (
-    <Dialog title={`Receive ${line.kind} of ${order.number}`} close={close}>
+    <Dialog
+      title={t("Receive {{kind}} of {{number}}", { kind: line.kind, number: order.number })}
+      close={close}
+    >
       <form onSubmit={submit}>
         <p className="dim pb-3 text-[13px]">
-          {left} of {line.quantity} still to come. Each serial number becomes an asset in stock, with its
-          price
-          {line.warranty > 0 && ` and ${line.warranty} months of warranty from the day`}; one that a sweep has
-          found is that asset.
+          {t(
+            "{{left}} of {{quantity}} still to come. Each serial number becomes an asset in stock, with its price",
+            { left, quantity: line.quantity },
+          )}
+          {line.warranty > 0 &&
+            t(" and {{warranty}} months of warranty from the day", { warranty: line.warranty })}
+          {t("; one that a sweep has found is that asset.")}
         </p>
         <TextField
-          label="Serial numbers"
+          label={t("Serial numbers")}
           mono
           rows={6}
           {...field("serials")}
-          hint="Scanned one a line, or pasted: lines, semicolons, tabs or commas part them."
+          hint={t("Scanned one a line, or pasted: lines, semicolons, tabs or commas part them.")}
           required
         />
         <div className="grid gap-x-4 sm:grid-cols-2">
-          <TextField label="Received" type="date" {...field("day")} required />
-          <OfferedField of="place" label="Place" {...field("place")} />
+          <TextField label={t("Received")} type="date" {...field("day")} required />
+          <OfferedField of="place" label={t("Place")} {...field("place")} />
         </div>
         {(wrong("known") || v.known) && (
           <>
             <p className="py-1 text-[13px] text-error">{wrong("known")}</p>
-            <Tick label="Those that are known already are these devices" {...tick("known")} />
+            <Tick label={t("Those that are known already are these devices")} {...tick("known")} />
           </>
         )}
         {rest}
-        <FormFoot close={close} save="Receive" />
+        <FormFoot close={close} save={t("Receive")} />
       </form>
     </Dialog>
   );

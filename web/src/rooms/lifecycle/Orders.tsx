@@ -10,6 +10,7 @@ import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { OrderForm, ReceiveForm } from "./OrderForms";
 
 type Order = Schemas["OrderOut"];
@@ -24,39 +25,46 @@ export function Orders({ at }: { at: string | undefined }) {
   const [labelling, setLabelling] = useState("");
   const [receiving, setReceiving] = useState<{ order: Order; line: Line } | null>(null);
   const asked = useQuery(asks("/api/lifecycle/orders"));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading orders …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading orders …")} />;
   return (
     <>
       {may && (
         <div className="flex justify-end pb-2.5">
           <button type="button" className="btn btn-sm" onClick={() => setEntering(true)}>
-            Enter an order
+            {t("Enter an order")}
           </button>
         </div>
       )}
       {asked.data.length === 0 && (
-        <Empty title="No order is entered yet.">
-          What comes of an order is received by its serial numbers and becomes assets, with price and
-          warranty.
+        <Empty title={t("No order is entered yet.")}>
+          {t(
+            "What comes of an order is received by its serial numbers and becomes assets, with price and warranty.",
+          )}
         </Empty>
       )}
       <div className="space-y-3">
         {asked.data.map((o) => (
-          <section key={o.id} className="sheet overflow-x-auto" aria-label={`Order ${o.number}`}>
+          <section
+            key={o.id}
+            className="sheet overflow-x-auto"
+            aria-label={t("Order {{number}}", { number: o.number })}
+          >
             <div className="flex flex-wrap items-center gap-x-3 px-3.5 py-2 text-[13px]">
               <h2 className="mono text-[14.5px] font-semibold">{o.number}</h2>
               <span>{o.supplier}</span>
-              <span className="dim">ordered {day(o.day)}</span>
-              {o.expected && o.open && <span className="dim">expected {day(o.expected)}</span>}
-              {o.late && <span className="tag warn">late</span>}
-              {!o.open && <span className="tag ok">all received</span>}
+              <span className="dim">{t("ordered {{day}}", { day: day(o.day) })}</span>
+              {o.expected && o.open && (
+                <span className="dim">{t("expected {{expected}}", { expected: day(o.expected) })}</span>
+              )}
+              {o.late && <span className="tag warn">{t("late")}</span>}
+              {!o.open && <span className="tag ok">{t("all received")}</span>}
               <span className="flex-1" />
               <Link
                 to="/estate"
                 search={{ at, q: `order = ${quoted(o.number)}` }}
                 className="link-quiet font-semibold"
               >
-                Its assets
+                {t("Its assets")}
               </Link>
               {mayLabel && o.lines.some((l) => l.received > 0) && (
                 <button
@@ -64,7 +72,8 @@ export function Orders({ at }: { at: string | undefined }) {
                   className="link-quiet font-semibold"
                   onClick={() => setLabelling(o.number)}
                 >
-                  Labels<span className="sr-only"> of {o.number}</span>
+                  {t("Labels")}
+                  <span className="sr-only"> {t("of {{number}}", { number: o.number })}</span>
                 </button>
               )}
               {may && o.lines.every((l) => l.received === 0) && (
@@ -72,7 +81,7 @@ export function Orders({ at }: { at: string | undefined }) {
                   type="button"
                   className="link-quiet font-semibold"
                   onClick={() => {
-                    if (window.confirm(`Drop the order ${o.number}? This is final.`))
+                    if (window.confirm(t("Drop the order {{number}}? This is final.", { number: o.number })))
                       void done(
                         () =>
                           ok(
@@ -80,23 +89,23 @@ export function Orders({ at }: { at: string | undefined }) {
                               params: { path: { number: o.id } },
                             }),
                           ),
-                        `${o.number} is dropped.`,
+                        t("{{number}} is dropped.", { number: o.number }),
                       );
                   }}
                 >
-                  Drop
+                  {t("Drop")}
                 </button>
               )}
             </div>
             <Table
               list="orders"
-              label={`Lines of ${o.number}`}
+              label={t("Lines of {{number}}", { number: o.number })}
               rows={o.lines}
               rowKey={(l) => l.id}
               columns={[
                 {
                   key: "what",
-                  label: "What",
+                  label: t("What"),
                   of: (l) => [l.kind, l.manufacturer, l.model].filter(Boolean).join(" "),
                   cell: (l) => (
                     <>
@@ -109,7 +118,7 @@ export function Orders({ at }: { at: string | undefined }) {
                 },
                 {
                   key: "ordered",
-                  label: "Ordered",
+                  label: t("Ordered"),
                   of: (l) => l.quantity,
                   cell: (l) => count(l.quantity),
                   num: true,
@@ -117,7 +126,7 @@ export function Orders({ at }: { at: string | undefined }) {
                 },
                 {
                   key: "received",
-                  label: "Received",
+                  label: t("Received"),
                   of: (l) => l.received,
                   cell: (l) => count(l.received),
                   num: true,
@@ -125,7 +134,7 @@ export function Orders({ at }: { at: string | undefined }) {
                 },
                 {
                   key: "each",
-                  label: "Each",
+                  label: t("Each"),
                   of: (l) => l.price,
                   cell: (l) => (
                     <>
@@ -138,12 +147,12 @@ export function Orders({ at }: { at: string | undefined }) {
                 },
                 {
                   key: "warranty",
-                  label: "Warranty",
+                  label: t("Warranty"),
                   of: (l) => l.warranty,
                   cell: (l) => (l.warranty ? `${l.warranty} months` : "none"),
                   className: "dim",
                 },
-                { key: "cost_centre", label: "Cost centre", of: (l) => l.cost_centre, className: "dim" },
+                { key: "cost_centre", label: t("Cost centre"), of: (l) => l.cost_centre, className: "dim" },
                 {
                   key: "do",
                   label: "",
@@ -153,10 +162,10 @@ export function Orders({ at }: { at: string | undefined }) {
                       <button
                         type="button"
                         className="btn btn-sm"
-                        aria-label={`Receive ${l.kind} of ${o.number}`}
+                        aria-label={t("Receive {{kind}} of {{number}}", { kind: l.kind, number: o.number })}
                         onClick={() => setReceiving({ order: o, line: l })}
                       >
-                        Receive
+                        {t("Receive")}
                       </button>
                     ),
                   num: true,

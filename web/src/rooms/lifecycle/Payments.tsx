@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { asks } from "../../api/asking";
-
 import { formatted } from "../../parts/days";
 import { amount, plural, shortDay } from "../../parts/format";
 import { Unanswered } from "../../parts/Problem";
+import { t } from "../../words";
 
 const MONTH = { month: "long", year: "numeric" } as const;
 
@@ -18,14 +18,14 @@ export function Payments({ at }: { at: string | undefined }) {
     }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reckoning payments …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reckoning payments …")} />;
   const { currency, total, apart } = asked.data;
   const told = asked.data.months.filter((m) => m.payments.length);
   return (
     <>
       <div className="flex flex-wrap items-center gap-3 pb-2.5 text-[13.5px]">
         <label className="flex items-center gap-2">
-          <span className="dim">From</span>
+          <span className="dim">{t("From")}</span>
           <input
             type="month"
             className="input input-sm w-40"
@@ -34,7 +34,7 @@ export function Payments({ at }: { at: string | undefined }) {
           />
         </label>
         <label className="flex items-center gap-2">
-          <span className="dim">over</span>
+          <span className="dim">{t("over")}</span>
           <select
             className="select select-sm w-32"
             value={months}
@@ -42,27 +42,30 @@ export function Payments({ at }: { at: string | undefined }) {
           >
             {[3, 12, 36, 60].map((n) => (
               <option key={n} value={n}>
-                {n} months
+                {t("{{n}} months", { n })}
               </option>
             ))}
           </select>
         </label>
         <span>
-          <b className="tabular-nums">{amount(total)}</b> <span className="dim">{currency} in all</span>
+          <b className="tabular-nums">{amount(total)}</b>{" "}
+          <span className="dim">{t("{{currency}} in all", { currency })}</span>
         </span>
         {apart.length > 0 && (
-          <span className="tag warn">no rate for {apart.join(", ")}: not in the sums</span>
+          <span className="tag warn">
+            {t("no rate for {{apart}}: not in the sums", { apart: apart.join(", ") })}
+          </span>
         )}
       </div>
       <div className="sheet overflow-x-auto">
         <table className="grid-table">
           <thead>
             <tr>
-              <th>Day</th>
-              <th>For</th>
-              <th>Kind</th>
-              <th className="num">Amount</th>
-              <th className="num">In {currency}</th>
+              <th>{t("Day")}</th>
+              <th>{t("For")}</th>
+              <th>{t("Kind")}</th>
+              <th className="num">{t("Amount")}</th>
+              <th className="num">{t("In {{currency}}", { currency })}</th>
             </tr>
           </thead>
           {told.map((m) => (
@@ -81,19 +84,19 @@ export function Payments({ at }: { at: string | undefined }) {
                     <a href={p.path} className="link-quiet font-semibold">
                       {p.name}
                     </a>
-                    {p.renewal && <span className="tag note ml-2">if it goes on</span>}
+                    {p.renewal && <span className="tag note ml-2">{t("if it goes on")}</span>}
                   </td>
                   <td className="dim">{p.what}</td>
                   <td className="num mono whitespace-nowrap">
                     {amount(p.amount)} {p.currency}
                   </td>
-                  <td className="num mono">{p.own ? amount(p.own) : "no rate"}</td>
+                  <td className="num mono">{p.own ? amount(p.own) : t("no rate")}</td>
                 </tr>
               ))}
             </tbody>
           ))}
         </table>
-        {!told.length && <p className="dim p-3 text-[13px]">Nothing is to be paid in these months.</p>}
+        {!told.length && <p className="dim p-3 text-[13px]">{t("Nothing is to be paid in these months.")}</p>}
       </div>
     </>
   );

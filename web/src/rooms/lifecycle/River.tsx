@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { formatted } from "../../parts/days";
 import { capital, day, plural, shortDay } from "../../parts/format";
 import { Unanswered } from "../../parts/Problem";
+import { t } from "../../words";
 import { CashBars } from "./CashBars";
 
 type Ending = Schemas["EndingOut"];
@@ -21,7 +22,7 @@ const MONTH = { month: "short" } as const;
 /** What ends in the year to come, stream by stream, and under it what is to be paid. */
 export function River({ at }: { at: string | undefined }) {
   const asked = useQuery(asks("/api/lifecycle/river", { params: { query: { as_of: at, months: 12 } } }));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading what ends …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading what ends …")} />;
   const r = asked.data;
   const begins = new Date(r.months[0] ?? r.since).getTime();
   const last = new Date(r.months[r.months.length - 1] ?? r.since);
@@ -32,22 +33,29 @@ export function River({ at }: { at: string | undefined }) {
     <>
       <p className="pb-2.5 text-[13.5px]">
         <span className="dim">
-          {plural(r.endings.filter((e) => !e.over).length, "thing ends", "things end")} in twelve months.{" "}
+          {t("{{end}} in twelve months.", {
+            end: plural(r.endings.filter((e) => !e.over).length, "thing ends", "things end"),
+          })}{" "}
         </span>
         {r.first_notice?.notice_by ? (
           <b className="font-semibold">
-            Notice of {r.first_notice.name} must go out by {day(r.first_notice.notice_by)}.
+            {t("Notice of {{name}} must go out by {{notice_by}}.", {
+              name: r.first_notice.name,
+              notice_by: day(r.first_notice.notice_by),
+            })}
           </b>
         ) : (
-          <span className="dim">No notice has to go out.</span>
+          <span className="dim">{t("No notice has to go out.")}</span>
         )}
         {missed.length > 0 && (
           <span className="tag warn ml-3">
-            goes on, for notice was not given: {missed.map((e) => e.name).join(", ")}
+            {t("goes on, for notice was not given: {{missed}}", {
+              missed: missed.map((e) => e.name).join(", "),
+            })}
           </span>
         )}
       </p>
-      <section className="sheet overflow-x-auto p-3.5" aria-label="What ends when">
+      <section className="sheet overflow-x-auto p-3.5" aria-label={t("What ends when")}>
         <div className="relative min-w-[860px]">
           <div className="ml-[120px] grid" style={{ gridTemplateColumns: `repeat(${r.months.length}, 1fr)` }}>
             {r.months.map((m) => (
@@ -70,7 +78,7 @@ export function River({ at }: { at: string | undefined }) {
             <i
               className="absolute inset-y-0 w-0.5 bg-accent"
               style={{ left: `${at100(r.day)}%` }}
-              title={`the day shown: ${day(r.day)}`}
+              title={t("the day shown: {{day}}", { day: day(r.day) })}
             />
           </div>
         </div>
@@ -123,12 +131,15 @@ function Stream(props: { name: string; endings: Ending[]; at: (iso: string) => n
                 {e.count ? `, ${e.count}` : ""}
               </span>
               <span className="faint">
-                {e.decided || (e.notice_by ? `notice by ${shortDay(e.notice_by)}` : shortDay(e.day))}
+                {e.decided ||
+                  (e.notice_by
+                    ? t("notice by {{notice_by}}", { notice_by: shortDay(e.notice_by) })
+                    : shortDay(e.day))}
               </span>
             </a>
           </li>
         ))}
-        {!placed.length && <li className="faint p-2.5 text-[12px]">nothing in these months</li>}
+        {!placed.length && <li className="faint p-2.5 text-[12px]">{t("nothing in these months")}</li>}
       </ul>
     </div>
   );

@@ -6,6 +6,7 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot } from "../../parts/Form";
 import { STATES } from "../../parts/states";
+import { t } from "../../words";
 
 type Book = Schemas["BookOut"];
 type Step = Schemas["StepRow"];
@@ -28,24 +29,27 @@ function Editor({ book, close }: { book: Book; close: () => void }) {
       return said;
     });
   return (
-    <Dialog title="Steps between states" close={close} wide>
-      <form onSubmit={send(steps, "The steps are changed.")}>
+    <Dialog title={t("Steps between states")} close={close} wide>
+      <form onSubmit={send(steps, t("The steps are changed."))}>
         <p className="dim pb-2 text-[13px]">
-          {book.own ? "These are your own." : "These ship with Tarn; changing one makes the book your own."} A
-          state a step does not begin from does not offer it.
+          {t("{{which}} A state a step does not begin from does not offer it.", {
+            which: book.own
+              ? t("These are your own.")
+              : t("These ship with Tarn; changing one makes the book your own."),
+          })}
         </p>
         <div className="max-h-[56vh] space-y-2 overflow-auto pr-1">
           {steps.map((s, n) => (
             <details key={`${n}`} className="rounded border border-base-300 px-3 py-1.5 text-[13px]">
               <summary className="cursor-pointer">
-                <b className="font-semibold">{s.name || "a new step"}</b>{" "}
+                <b className="font-semibold">{s.name || t("a new step")}</b>{" "}
                 <span className="dim">
-                  {s.begins.map((b) => b || "no state").join(", ")} → {s.to}
+                  {s.begins.map((b) => b || t("no state")).join(", ")} → {s.to}
                 </span>
               </summary>
               <div className="grid gap-2 pt-2 sm:grid-cols-2">
                 <label className="block">
-                  <span className="font-semibold">Name</span>
+                  <span className="font-semibold">{t("Name")}</span>
                   <input
                     className="input input-sm w-full"
                     value={s.name}
@@ -53,7 +57,7 @@ function Editor({ book, close }: { book: Book; close: () => void }) {
                   />
                 </label>
                 <label className="block">
-                  <span className="font-semibold">Leads to</span>
+                  <span className="font-semibold">{t("Leads to")}</span>
                   <select
                     className="select select-sm w-full"
                     value={s.to}
@@ -66,33 +70,33 @@ function Editor({ book, close }: { book: Book; close: () => void }) {
                 </label>
               </div>
               <Ticks
-                legend="May be taken from"
-                all={["", ...STATES].map((x) => [x, x || "no state"])}
+                legend={t("May be taken from")}
+                all={["", ...STATES].map((x) => [x, x || t("no state")])}
                 chosen={s.begins}
                 set={(begins) => change(n, { begins })}
               />
               <Ticks
-                legend="Needs"
+                legend={t("Needs")}
                 all={Object.entries(book.needs)}
                 chosen={s.needs ?? []}
                 set={(needs) => change(n, { needs })}
               />
               <Ticks
-                legend="Takes away"
+                legend={t("Takes away")}
                 all={book.clears.map((c) => [c, c.replace("_", " ")])}
                 chosen={s.clears ?? []}
                 set={(clears) => change(n, { clears })}
               />
               <label className="block pt-2">
-                <span className="font-semibold">Hand-overs</span>
+                <span className="font-semibold">{t("Hand-overs")}</span>
                 <select
                   className="select select-sm w-full"
                   value={s.hands}
                   onChange={(e) => change(n, { hands: e.target.value })}
                 >
-                  <option value="">left alone</option>
-                  <option value="gives">it hands over</option>
-                  <option value="returns">it ends a hand-over</option>
+                  <option value="">{t("left alone")}</option>
+                  <option value="gives">{t("it hands over")}</option>
+                  <option value="returns">{t("it ends a hand-over")}</option>
                 </select>
               </label>
               <button
@@ -100,7 +104,7 @@ function Editor({ book, close }: { book: Book; close: () => void }) {
                 className="link-quiet mt-1.5 font-semibold"
                 onClick={() => setSteps(steps.filter((_, m) => m !== n))}
               >
-                Drop this step
+                {t("Drop this step")}
               </button>
             </details>
           ))}
@@ -112,7 +116,7 @@ function Editor({ book, close }: { book: Book; close: () => void }) {
             setSteps([...steps, { name: "", begins: [], to: "in use", needs: [], clears: [], hands: "" }])
           }
         >
-          Another step
+          {t("Another step")}
         </button>
         {wrong("steps") && (
           <p role="alert" className="mt-2 text-[12.5px] font-semibold text-error">
@@ -122,8 +126,8 @@ function Editor({ book, close }: { book: Book; close: () => void }) {
         {rest}
         <FormFoot
           close={close}
-          drop={book.own ? () => void send([], "The steps that ship are back.")() : undefined}
-          dropped="Bring back what ships"
+          drop={book.own ? () => void send([], t("The steps that ship are back."))() : undefined}
+          dropped={t("Bring back what ships")}
         />
       </form>
     </Dialog>

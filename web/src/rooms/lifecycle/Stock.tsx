@@ -1,30 +1,30 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { asks } from "../../api/asking";
-
 import { capital, count, day, plural } from "../../parts/format";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 /** What lies in stock, model by model, and what is still to come. */
 export function Stock({ at }: { at: string | undefined }) {
   const asked = useQuery(asks("/api/lifecycle/stock", { params: { query: { as_of: at } } }));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking into the stock …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Looking into the stock …")} />;
   const { lying, coming, total } = asked.data;
   return (
     <div className="grid items-start gap-3 lg:grid-cols-[3fr_2fr]">
-      <Sheet id="stock" className="" title="In stock" hint={plural(total, "device")}>
+      <Sheet id="stock" className="" title={t("In stock")} hint={plural(total, "device")}>
         {lying.length > 0 ? (
           <Table
             list="in-stock"
-            label="In stock"
+            label={t("In stock")}
             rows={lying}
             rowKey={(g) => g.filter}
             columns={[
               {
                 key: "what",
-                label: "What",
+                label: t("What"),
                 of: (g) => [g.kind, g.manufacturer, g.model].filter(Boolean).join(" "),
                 cell: (g) => (
                   <>
@@ -37,10 +37,10 @@ export function Stock({ at }: { at: string | undefined }) {
                   </>
                 ),
               },
-              { key: "place", label: "Place", of: (g) => g.place, className: "dim" },
+              { key: "place", label: t("Place"), of: (g) => g.place, className: "dim" },
               {
                 key: "in_stock",
-                label: "In stock",
+                label: t("In stock"),
                 of: (g) => g.number,
                 cell: (g) => count(g.number),
                 num: true,
@@ -48,7 +48,7 @@ export function Stock({ at }: { at: string | undefined }) {
               },
               {
                 key: "with_a_price",
-                label: "With a price",
+                label: t("With a price"),
                 of: (g) => g.bought,
                 cell: (g) => count(g.bought),
                 num: true,
@@ -56,7 +56,7 @@ export function Stock({ at }: { at: string | undefined }) {
               },
               {
                 key: "first_warranty_ends",
-                label: "First warranty ends",
+                label: t("First warranty ends"),
                 of: (g) => g.warranty,
                 cell: (g) => (g.warranty ? day(g.warranty) : ""),
                 className: "dim whitespace-nowrap",
@@ -65,21 +65,21 @@ export function Stock({ at }: { at: string | undefined }) {
           />
         ) : (
           <p className="dim px-3.5 pb-3 text-[13px]">
-            Nothing is in stock. What is received of an order, or taken back, comes here.
+            {t("Nothing is in stock. What is received of an order, or taken back, comes here.")}
           </p>
         )}
       </Sheet>
-      <Sheet id="coming" className="" title="Still to come" hint={plural(coming.length, "line")}>
+      <Sheet id="coming" className="" title={t("Still to come")} hint={plural(coming.length, "line")}>
         {coming.length > 0 ? (
           <Table
             list="to-come"
-            label="Still to come"
+            label={t("Still to come")}
             rows={coming}
             rowKey={(c) => `${c.order}${c.kind}${c.model}`}
             columns={[
               {
                 key: "what",
-                label: "What",
+                label: t("What"),
                 of: (c) => [c.kind, c.manufacturer, c.model].filter(Boolean).join(" "),
                 cell: (c) => (
                   <>
@@ -92,7 +92,7 @@ export function Stock({ at }: { at: string | undefined }) {
               },
               {
                 key: "to_come",
-                label: "To come",
+                label: t("To come"),
                 of: (c) => c.number,
                 cell: (c) => count(c.number),
                 num: true,
@@ -100,19 +100,19 @@ export function Stock({ at }: { at: string | undefined }) {
               },
               {
                 key: "expected",
-                label: "Expected",
+                label: t("Expected"),
                 of: (c) => c.expected,
                 cell: (c) => (
                   <>
-                    {c.expected ? day(c.expected) : <span className="faint">not said</span>}
-                    {c.late && <span className="tag warn ml-2">late</span>}
+                    {c.expected ? day(c.expected) : <span className="faint">{t("not said")}</span>}
+                    {c.late && <span className="tag warn ml-2">{t("late")}</span>}
                   </>
                 ),
                 className: "whitespace-nowrap",
               },
               {
                 key: "order",
-                label: "Order",
+                label: t("Order"),
                 of: (c) => c.order,
                 mono: true,
                 className: "whitespace-nowrap",
@@ -120,7 +120,7 @@ export function Stock({ at }: { at: string | undefined }) {
             ]}
           />
         ) : (
-          <p className="dim px-3.5 pb-3 text-[13px]">Every order has come in full.</p>
+          <p className="dim px-3.5 pb-3 text-[13px]">{t("Every order has come in full.")}</p>
         )}
       </Sheet>
     </div>

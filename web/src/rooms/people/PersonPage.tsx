@@ -8,13 +8,14 @@ import { capital, day, plural } from "../../parts/format";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 /** One person: what they hold, where they sign in, what they held before. */
 export function PersonPage() {
   const { person: name } = useParams({ strict: false }) as { person: string };
   const { at } = useDial();
   const asked = useQuery(asks("/api/persons/one", { params: { query: { name, as_of: at } } }));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading what they have …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading what they have …")} />;
   const p = asked.data;
   const device = (id: number, words: string) => (
     <DeviceLink asset={id} at={at}>
@@ -27,7 +28,7 @@ export function PersonPage() {
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-1">
         <h1>{p.name}</h1>
         <span className="dim">{[p.title, p.department].filter(Boolean).join(", ")}</span>
-        {p.left_at && <span className="tag warn">left {day(p.left_at)}</span>}
+        {p.left_at && <span className="tag warn">{t("left {{left_at}}", { left_at: day(p.left_at) })}</span>}
         <span className="flex-1" />
         <Link to="/estate" search={{ at, q: p.filter }} className="btn btn-sm">
           {plural(p.held.length, "device")}
@@ -35,11 +36,11 @@ export function PersonPage() {
       </div>
       <p className="dim pb-3 text-[13px]">
         {p.sources.length
-          ? `Known from ${p.sources.join(", ")}`
-          : "Known to no system: named only as a holder"}
+          ? t("Known from {{sources}}", { sources: p.sources.join(", ") })
+          : t("Known to no system: named only as a holder")}
         {p.account && (
           <>
-            ; signs in as <span className="mono">{p.account}</span>
+            {t("; signs in as")} <span className="mono">{p.account}</span>
           </>
         )}
         {p.email && (
@@ -47,99 +48,102 @@ export function PersonPage() {
             ; <span className="mono">{p.email}</span>
           </>
         )}
-        {p.groups.length > 0 && `; in ${p.groups.join(", ")}`}.
+        {p.groups.length > 0 && t("; in {{groups}}", { groups: p.groups.join(", ") })}.
       </p>
       {p.left_at && p.held.length > 0 && (
         <p className="tag warn mb-3 !block !px-3 !py-2 !text-[13px]">
-          {plural(p.held.length, "device")} still to be given back.
+          {t("{{devices}} still to be given back.", { devices: plural(p.held.length, "device") })}
         </p>
       )}
       <div className="grid items-start gap-3 lg:grid-cols-2">
-        <Sheet id="held" title="Holds" className="">
+        <Sheet id="held" title={t("Holds")} className="">
           {p.held.length === 0 ? (
-            <p className="dim px-3.5 pb-3 text-[13px]">Nothing{at ? " on that day" : " now"}.</p>
+            <p className="dim px-3.5 pb-3 text-[13px]">
+              {t("Nothing{{which}}.", { which: at ? t(" on that day") : t(" now") })}
+            </p>
           ) : (
             <Table
               list="person-holds"
-              label="Holds"
+              label={t("Holds")}
               rows={p.held}
               rowKey={(d) => d.id}
               columns={[
                 {
                   key: "device",
-                  label: "Device",
+                  label: t("Device"),
                   of: (d) => d.name ?? d.number,
                   cell: (d) => device(d.id, d.name ?? d.number),
                 },
-                { key: "kind", label: "Kind", of: (d) => d.kind, cell: (d) => capital(d.kind ?? "") },
-                { key: "place", label: "Place", of: (d) => d.place },
+                { key: "kind", label: t("Kind"), of: (d) => d.kind, cell: (d) => capital(d.kind ?? "") },
+                { key: "place", label: t("Place"), of: (d) => d.place },
               ]}
             />
           )}
         </Sheet>
-        <Sheet id="used" title="Signed in last on" className="">
+        <Sheet id="used" title={t("Signed in last on")} className="">
           {p.used.length === 0 ? (
             <p className="dim px-3.5 pb-3 text-[13px]">
-              {p.account ? "No device of the register." : "Their account is not known."}
+              {p.account ? t("No device of the register.") : t("Their account is not known.")}
             </p>
           ) : (
             <Table
               list="person-signed-in"
-              label="Signed in last on"
+              label={t("Signed in last on")}
               rows={p.used}
               rowKey={(d) => d.id}
               columns={[
                 {
                   key: "device",
-                  label: "Device",
+                  label: t("Device"),
                   of: (d) => d.name ?? d.number,
                   cell: (d) => device(d.id, d.name ?? d.number),
                 },
-                { key: "kind", label: "Kind", of: (d) => d.kind, cell: (d) => capital(d.kind ?? "") },
-                { key: "place", label: "Place", of: (d) => d.place },
+                { key: "kind", label: t("Kind"), of: (d) => d.kind, cell: (d) => capital(d.kind ?? "") },
+                { key: "place", label: t("Place"), of: (d) => d.place },
                 {
                   key: "whose",
-                  label: "Whose",
-                  of: (d) => (d.theirs ? "theirs" : "not held by them"),
-                  cell: (d) => (d.theirs ? "theirs" : <span className="tag note">not held by them</span>),
+                  label: t("Whose"),
+                  of: (d) => (d.theirs ? "theirs" : t("not held by them")),
+                  cell: (d) =>
+                    d.theirs ? "theirs" : <span className="tag note">{t("not held by them")}</span>,
                 },
               ]}
             />
           )}
         </Sheet>
-        <Sheet id="before" title="Has held" hint="from the evidence, with its days" className="">
+        <Sheet id="before" title={t("Has held")} hint={t("from the evidence, with its days")} className="">
           <Table
             list="person-has-held"
-            label="Has held"
+            label={t("Has held")}
             rows={p.before}
             rowKey={(d) => `${d.id}-${d.since}`}
             columns={[
               {
                 key: "device",
-                label: "Device",
+                label: t("Device"),
                 of: (d) => d.name ?? `asset ${d.id}`,
                 cell: (d) => device(d.id, d.name ?? `asset ${d.id}`),
               },
-              { key: "from", label: "From", of: (d) => d.since, cell: (d) => day(d.since) },
+              { key: "from", label: t("From"), of: (d) => d.since, cell: (d) => day(d.since) },
               {
                 key: "until",
-                label: "Until",
+                label: t("Until"),
                 of: (d) => d.until,
-                cell: (d) => (d.until ? day(d.until) : <span className="tag ok">still</span>),
+                cell: (d) => (d.until ? day(d.until) : <span className="tag ok">{t("still")}</span>),
               },
             ]}
           />
         </Sheet>
         {p.software.length > 0 && (
-          <Sheet id="software" title="Installed for them alone" className="">
+          <Sheet id="software" title={t("Installed for them alone")} className="">
             <Table
               list="person-software"
-              label="Installed for them alone"
+              label={t("Installed for them alone")}
               rows={p.software}
               rowKey={(s) => s.name}
               columns={[
-                { key: "product", label: "Product", of: (s) => s.name },
-                { key: "devices", label: "Devices", of: (s) => s.devices, num: true },
+                { key: "product", label: t("Product"), of: (s) => s.name },
+                { key: "devices", label: t("Devices"), of: (s) => s.devices, num: true },
               ]}
             />
           </Sheet>

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { client, ok } from "../../api/client";
 import { capital, count as number } from "../../parts/format";
 import { Problem, Waiting } from "../../parts/Problem";
-import { agoIn, t } from "../../words";
+import { agoIn, t, word } from "../../words";
 import { Frame } from "./Frame";
 import { type Last, LastMet } from "./LastMet";
 import { resolve, seemsElsewhere } from "./resolve";
@@ -230,7 +230,7 @@ function Counting({ id, who, away, titled, unsent, setUnsent }: Props) {
               <div className="min-w-0 flex-1 text-[13.5px]">
                 <b className="mono font-semibold">{d.name || d.number}</b>{" "}
                 <span className="dim">
-                  {[capital(t(d.kind)), d.model, d.place].filter(Boolean).join(" · ")}
+                  {[capital(word(d.kind)), d.model, d.place].filter(Boolean).join(" · ")}
                   {d.heard && `, ${t("heard")} ${agoIn(d.heard)}`}
                 </span>
               </div>
@@ -274,7 +274,7 @@ function guessed(key: string, device: Device | undefined, code: string, place: s
     key,
     id: null,
     title: device.name || device.number,
-    beside: [capital(t(device.kind)), device.model, device.number].filter(Boolean).join(" · "),
+    beside: [capital(word(device.kind)), device.model, device.number].filter(Boolean).join(" · "),
     tag: away ? "warn" : "ok",
     says: away ? t("belongs to {{place}}", { place: device.place }) : t("here, as expected"),
   };

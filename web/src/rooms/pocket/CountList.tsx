@@ -63,8 +63,8 @@ function List({ away, who }: { away: boolean; who: string }) {
       {rows.length === 0 && (
         <p className="dim py-6 text-center text-[14px]">
           {away
-            ? t(t("No count was taken along on this phone."))
-            : t(t("No count is open. One is opened in Lifecycle, Counts."))}
+            ? t("No count was taken along on this phone.")
+            : t("No count is open. One is opened in Lifecycle, Counts.")}
         </p>
       )}
     </div>

@@ -37,7 +37,7 @@ export function Frame({ title, beside, children }: Props) {
   return (
     <div className="mx-auto flex h-dvh w-full max-w-3xl flex-col bg-base-200">
       <header className="flex min-h-[50px] flex-none items-center gap-3 bg-neutral px-4 py-1.5 text-white">
-        <h1 className="min-w-0 flex-1 !text-[15px] font-semibold">{title ?? "tarn"}</h1>
+        <h1 className="min-w-0 flex-1 !text-[15px] font-semibold">{title ?? t("tarn")}</h1>
         {beside}
         {session.away && <span className="tag warn">{t("no signal")}</span>}
       </header>

@@ -33,7 +33,7 @@ function Lies({ named, away }: { named: string; away: boolean }) {
     try {
       await signOut();
     } catch (error) {
-      sayRefused(error, t(t("You are still signed in: Tarn does not answer.")));
+      sayRefused(error, t("You are still signed in: Tarn does not answer."));
     }
   };
   return (
@@ -49,7 +49,7 @@ function Lies({ named, away }: { named: string; away: boolean }) {
             <li key={u.key} className="sheet flex items-baseline gap-2 px-3 py-2">
               <span className="mono min-w-0 flex-1 truncate">{u.code}</span>
               <span className={u.trouble ? "text-error" : "dim"}>
-                {u.trouble ?? (u.met === undefined ? u.place : t(t("a note or photo")))}
+                {u.trouble ?? (u.met === undefined ? u.place : t("a note or photo"))}
               </span>
               {u.trouble && (
                 <button

@@ -4,7 +4,7 @@ import { asks } from "../../api/asking";
 import { quoted } from "../../parts/ask/written";
 import { Unanswered } from "../../parts/Problem";
 import type { Search } from "../../search";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Devices } from "./Devices";
 import { Frame } from "./Frame";
 
@@ -48,7 +48,7 @@ function Listed() {
               <Link to="/pocket/people" search={{ q: b.name } as never} className="flex gap-3 px-3.5 py-2.5">
                 <b className="min-w-0 flex-1 font-semibold">{b.name}</b>
                 <span className="dim text-[13px]">
-                  {t(b.field)}, {t("{{count}} device", { count: b.within })}
+                  {word(b.field)}, {t("{{count}} device", { count: b.within })}
                 </span>
               </Link>
             </li>

@@ -41,7 +41,7 @@ export function Scanner({ found }: { found: (code: string) => void }) {
     let stream: MediaStream | undefined;
     const last = { code: "", at: 0 };
     const watch = async () => {
-      if (!navigator.mediaDevices) throw new Error("no camera");
+      if (!navigator.mediaDevices) throw new Error(t("no camera"));
       const [read, camera] = await Promise.all([
         reader(),
         navigator.mediaDevices.getUserMedia({ video: { facingMode: "environment" } }),

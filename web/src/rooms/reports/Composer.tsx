@@ -9,6 +9,7 @@ import { useDraft } from "../../parts/draft";
 import { type Access, AccessChoice, Choice, TextField } from "../../parts/Form";
 import { Problem, Waiting } from "../../parts/Problem";
 import type { Search } from "../../search";
+import { t } from "../../words";
 import {
   begun,
   type Column,
@@ -40,7 +41,7 @@ export function Composer() {
         <Problem error={held.error} />
       </div>
     );
-  if (!known.data || (from && !held.data)) return <Waiting what="Laying out the composer …" />;
+  if (!known.data || (from && !held.data)) return <Waiting what={t("Laying out the composer …")} />;
   const definition = (held.data?.definition as unknown as Definition | undefined) ?? EMPTY;
   return (
     <Form
@@ -50,7 +51,7 @@ export function Composer() {
       own={held.data && !held.data.ships ? { key: held.data.key, version: held.data.version } : null}
       title={held.data?.name ?? ""}
       text={held.data?.text ?? ""}
-      room={held.data?.room ?? "Estate"}
+      room={held.data?.room ?? t("Estate")}
       shared={held.data && !held.data.ships ? (held.data.access as Access) : "all"}
     />
   );
@@ -131,7 +132,7 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
           }),
         )
       : await ok(client.POST("/api/reports/composed", { body }));
-    toast.success(`“${name}” is kept.`);
+    toast.success(t("“{{name}}” is kept.", { name }));
     await queries.invalidateQueries();
     await navigate({ to: "/reports/$report", params: { report: made.key }, search: {} });
   });
@@ -141,13 +142,13 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
       className="mx-auto grid w-full max-w-[1400px] items-start gap-4 px-4 pb-10 lg:grid-cols-[400px_1fr]"
     >
       <div>
-        <h1 className="py-3.5">{own ? "Change a report" : "Compose a report"}</h1>
+        <h1 className="py-3.5">{own ? t("Change a report") : t("Compose a report")}</h1>
         <div className="sheet p-3.5">
-          <TextField label="Name" {...field("name")} wrong={at("name")} required />
-          <TextField label="What it tells" {...field("what")} />
+          <TextField label={t("Name")} {...field("name")} wrong={at("name")} required />
+          <TextField label={t("What it tells")} {...field("what")} />
           <div className="grid grid-cols-2 gap-3">
             <Choice
-              label="A row is a"
+              label={t("A row is a")}
               value={d.row}
               set={(row) =>
                 set({
@@ -161,43 +162,48 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
               wrong={at("row")}
             />
             <Choice
-              label="Offered in"
+              label={t("Offered in")}
               {...field("where")}
-              options={["Discovery", "Estate", "Software", "Licences", "Lifecycle", "Exposure"].map(
-                (r): [string, string] => [r, r],
-              )}
+              options={[
+                t("Discovery"),
+                t("Estate"),
+                t("Software"),
+                t("Licences"),
+                t("Lifecycle"),
+                t("Exposure"),
+              ].map((r): [string, string] => [r, r])}
               wrong={at("room")}
             />
           </div>
           <FilterField
-            label="Of which devices"
+            label={t("Of which devices")}
             value={d.filter}
             set={(filter) => set({ filter })}
             wrong={at("filter")}
             placeholder="kind = server and place = Saltholm"
-            hint="A filter; empty: the whole register."
+            hint={t("A filter; empty: the whole register.")}
           />
           {!WHOLE_ROWS.includes(d.row) && (
             <TextField
-              label={`Which ${rowWords(d.row)}`}
+              label={t("Which {{row}}", { row: rowWords(d.row) })}
               mono
               value={d.inner}
               set={(inner) => set({ inner })}
               wrong={at("inner")}
               placeholder={`${mine[0]?.name ?? "name"} ~ …`}
-              hint="A condition on the row itself; empty: all."
+              hint={t("A condition on the row itself; empty: all.")}
             />
           )}
           {kind?.over_days && (
             <TextField
-              label="Over how many days"
+              label={t("Over how many days")}
               type="number"
               value={String(d.days)}
               set={(n) => set({ days: Number(n) || 1 })}
               wrong={at("days")}
             />
           )}
-          <p className="mb-1 text-[13px] font-semibold">Columns</p>
+          <p className="mb-1 text-[13px] font-semibold">{t("Columns")}</p>
           <ol className="mb-1">
             {d.columns.map((c, i) => (
               <li
@@ -238,12 +244,12 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
                       })
                     }
                   />
-                  group
+                  {t("group")}
                 </label>
                 <button
                   type="button"
                   className="btn btn-ghost btn-xs"
-                  aria-label={`Take ${label(c)} out`}
+                  aria-label={t("Take {{c}} out", { c: label(c) })}
                   disabled={d.columns.length === 1}
                   onClick={() =>
                     set({
@@ -267,8 +273,8 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
           <input
             type="search"
             className="input input-sm mb-1 w-full"
-            placeholder="Find a column to add"
-            aria-label="Find a column to add"
+            placeholder={t("Find a column to add")}
+            aria-label={t("Find a column to add")}
             value={find}
             onChange={(e) => setFind(e.target.value)}
           />
@@ -289,27 +295,27 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
                 className="link-quiet text-[12.5px] font-semibold"
                 onClick={() => setAll(true)}
               >
-                {offered.length - FIRST} more
+                {t("{{offered}} more", { offered: offered.length - FIRST })}
               </button>
             )}
           </div>
           <Reckoned add={(column) => set({ columns: [...d.columns, column] })} />
           <div className="grid grid-cols-2 gap-3">
             <Choice
-              label="Sorted by"
+              label={t("Sorted by")}
               value={d.sort}
               set={(sort) => set({ sort })}
               options={[
                 ["", "name"],
                 ...d.columns.flatMap((c): [string, string][] => [
-                  [key(c), `${label(c)}, lowest first`],
-                  [`-${key(c)}`, `${label(c)}, highest first`],
+                  [key(c), t("{{c}}, lowest first", { c: label(c) })],
+                  [`-${key(c)}`, t("{{c}}, highest first", { c: label(c) })],
                 ]),
               ]}
               wrong={at("sort")}
             />
             <Choice
-              label="Add a figure"
+              label={t("Add a figure")}
               value=""
               set={(chosen) => {
                 const [fn, ...rest_] = chosen.split(" ");
@@ -337,10 +343,13 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
                   key={`${total.function} ${total.column}`}
                   type="button"
                   className="tag"
-                  aria-label={`Take ${total.function} of ${total.column} away`}
+                  aria-label={t("Take {{function}} of {{column}} away", {
+                    function: total.function,
+                    column: total.column,
+                  })}
                   onClick={() => set({ totals: d.totals.filter((o) => o !== total) })}
                 >
-                  {total.function} of {total.column} ×
+                  {t("{{function}} of {{column}} ×", { function: total.function, column: total.column })}
                 </button>
               ))}
             </p>
@@ -358,10 +367,10 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
           <div className="mt-2 flex gap-2">
             <span className="flex-1" />
             <button type="button" className="btn" onClick={() => window.history.back()}>
-              Leave
+              {t("Leave")}
             </button>
             <button type="submit" className="btn btn-primary">
-              Keep the report
+              {t("Keep the report")}
             </button>
           </div>
         </div>
@@ -372,14 +381,14 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
             <span className="font-semibold text-error">{fault.detail}</span>
           ) : (
             <>
-              <b className="text-base-content">The first rows</b>
+              <b className="text-base-content">{t("The first rows")}</b>
               {preview.data && ` — ${preview.data.sentence}`}
             </>
           )}
         </p>
         {preview.data && <Lines report={preview.data} at={undefined} name="Preview" />}
         {preview.data?.lines.filter((l) => l.kind === "row").length === 0 && !fault && (
-          <p className="dim py-4 text-[13px]">No row answers. Widen the question.</p>
+          <p className="dim py-4 text-[13px]">{t("No row answers. Widen the question.")}</p>
         )}
       </div>
     </form>

@@ -1,4 +1,5 @@
 import { Labelled } from "../../parts/Dialog";
+import { t } from "../../words";
 import { type Detail, type RowKind, useRowWords } from "./composing";
 
 interface Props {
@@ -18,7 +19,7 @@ export function Details({ known, details, set, wrong }: Props) {
     set(details.map((d, n) => (n === i ? { ...d, ...by } : d)));
   return (
     <fieldset className="mb-3">
-      <legend className="mb-1 text-[13px] font-semibold">Listed under each device</legend>
+      <legend className="mb-1 text-[13px] font-semibold">{t("Listed under each device")}</legend>
       {details.map((d, i) => (
         <div key={d.row} className="mb-2 rounded border border-[var(--line-2)] p-2">
           <p className="flex items-center text-[13px]">
@@ -27,7 +28,7 @@ export function Details({ known, details, set, wrong }: Props) {
             <button
               type="button"
               className="btn btn-ghost btn-xs"
-              aria-label={`Take ${rowWords(d.row)} away`}
+              aria-label={t("Take {{row}} away", { row: rowWords(d.row) })}
               onClick={() => set(details.filter((_, n) => n !== i))}
             >
               −
@@ -54,14 +55,14 @@ export function Details({ known, details, set, wrong }: Props) {
           </div>
           <input
             className="input input-sm mono w-full"
-            aria-label={`Only ${rowWords(d.row)} that`}
-            placeholder="only those that …"
+            aria-label={t("Only {{row}} that", { row: rowWords(d.row) })}
+            placeholder={t("only those that …")}
             value={d.inner}
             onChange={(e) => change(i, { inner: e.target.value })}
           />
         </div>
       ))}
-      <Labelled label="Add a list" wrong={wrong}>
+      <Labelled label={t("Add a list")} wrong={wrong}>
         {(id) => (
           <select
             id={id}
@@ -80,7 +81,7 @@ export function Details({ known, details, set, wrong }: Props) {
               ])
             }
           >
-            <option value="">choose</option>
+            <option value="">{t("choose")}</option>
             {lists
               .filter((k) => !details.some((d) => d.row === k.name))
               .map((k) => (

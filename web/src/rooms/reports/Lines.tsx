@@ -5,6 +5,7 @@ import { DeviceLink } from "../../parts/DeviceLink";
 import { lineText, NUMBERS, plural } from "../../parts/format";
 import type { Column, Value } from "../../parts/table/column";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 type Line = Schemas["LineOut"];
 type Block = Schemas["BlockOut"];
@@ -28,7 +29,7 @@ export function Lines(props: { report: Told; at: string | undefined; name: strin
     if (i !== named || line.id === null || line.id === undefined) return text;
     return (
       <DeviceLink asset={line.id} at={at}>
-        {text || "no name"}
+        {text || t("no name")}
       </DeviceLink>
     );
   };
@@ -92,7 +93,7 @@ export function Lines(props: { report: Told; at: string | undefined; name: strin
                 >
                   <b className="font-semibold">
                     {line.kind === "whole"
-                      ? "All"
+                      ? t("All")
                       : line.keys.map((k) => (k === null || k === "" ? "none" : String(k))).join(" / ")}
                   </b>{" "}
                   <span className="dim">
@@ -165,11 +166,13 @@ export function GroupBars({ lines }: { lines: Line[] }) {
   return (
     <div className="sheet mb-3 px-3.5 py-2 text-[13px]">
       <Chart
-        label={`Rows by group: ${shown.map((g) => `${g.name} ${g.rows}`).join(", ")}`}
+        label={t("Rows by group: {{shown}}", { shown: shown.map((g) => `${g.name} ${g.rows}`).join(", ") })}
         draw={draw}
         height={24 * shown.length + 34}
       />
-      {groups.length > MOST_BARS && <p className="faint">and {groups.length - MOST_BARS} more</p>}
+      {groups.length > MOST_BARS && (
+        <p className="faint">{t("and {{groups}} more", { groups: groups.length - MOST_BARS })}</p>
+      )}
     </div>
   );
 }

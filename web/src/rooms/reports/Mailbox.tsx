@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { asks } from "../../api/asking";
-
 import { moment } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
+import { t } from "../../words";
 
 /** The mail delivered to this installation’s own mailbox. */
 export function Mailbox() {
@@ -12,12 +12,13 @@ export function Mailbox() {
     ...asks("/api/mailbox"),
     refetchInterval: 10_000,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Opening the mailbox …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Opening the mailbox …")} />;
   if (asked.data.length === 0)
     return (
-      <Empty title="No mail yet.">
-        In the demo, letters of watches are delivered here; a real installation sends them by its own mail
-        server.
+      <Empty title={t("No mail yet.")}>
+        {t(
+          "In the demo, letters of watches are delivered here; a real installation sends them by its own mail server.",
+        )}
       </Empty>
     );
   const shown = asked.data.find((m) => m.id === open) ?? asked.data[0];
@@ -44,8 +45,8 @@ export function Mailbox() {
         <article className="sheet px-4 py-3">
           <h2 className="text-[15px] font-semibold">{shown.subject}</h2>
           <p className="dim pb-2 text-[13px]">
-            from {shown.sender} to {shown.to}
-            {shown.attached.length > 0 && `, with ${shown.attached.join(", ")}`}
+            {t("from {{sender}} to {{to}}", { sender: shown.sender, to: shown.to })}
+            {shown.attached.length > 0 && t(", with {{attached}}", { attached: shown.attached.join(", ") })}
           </p>
           <pre className="overflow-auto text-[13px] whitespace-pre-wrap" style={{ fontFamily: "inherit" }}>
             {shown.text}

@@ -8,12 +8,13 @@ import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
+import { t } from "../../words";
 import { GroupBars, Lines } from "./Lines";
 import { WatchForm } from "./WatchForm";
 
 const FILES: [string, string][] = [
-  ["xlsx", "Workbook (XLSX)"],
-  ["ods", "OpenDocument (ODS)"],
+  ["xlsx", t("Workbook (XLSX)")],
+  ["ods", t("OpenDocument (ODS)")],
   ["csv", "CSV"],
   ["json", "JSON"],
   ["html", "Page for print (HTML)"],
@@ -31,16 +32,21 @@ export function ReportPage() {
   const asked = useQuery(
     asks("/api/reports/shown/{key}", { params: { path: { key: report }, query: { as_of: at } } }),
   );
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Asking …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Asking …")} />;
   const r = asked.data;
   const rows = r.lines.filter((l) => l.kind === "row").length;
   const whole = r.lines.find((l) => l.kind === "whole")?.rows ?? rows;
   const drop = async () => {
-    if (!window.confirm(`Drop the report “${r.name}”? Watches on it will say that it is gone.`)) return;
+    if (
+      !window.confirm(
+        t("Drop the report “{{name}}”? Watches on it will say that it is gone.", { name: r.name }),
+      )
+    )
+      return;
     const dropped = await done(
       () =>
         ok(client.DELETE("/api/reports/composed/{number}", { params: { path: { number: Number(r.key) } } })),
-      `“${r.name}” is dropped.`,
+      t("“{{name}}” is dropped.", { name: r.name }),
     );
     if (dropped) await navigate({ to: "/reports", search: { at } });
   };
@@ -48,7 +54,7 @@ export function ReportPage() {
     <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
       <p className="dim pt-3 text-[13px]">
         <Link to="/reports" search={{ at }} className="link-quiet">
-          Reports
+          {t("Reports")}
         </Link>{" "}
         · {r.room}
       </p>
@@ -62,7 +68,7 @@ export function ReportPage() {
             style={{ anchorName: "--files" } as React.CSSProperties}
             className="btn btn-sm"
           >
-            Files
+            {t("Files")}
           </button>
           <div
             id="files"
@@ -86,32 +92,34 @@ export function ReportPage() {
           <>
             {!r.ships && (
               <button type="button" className="btn btn-sm text-error" onClick={() => void drop()}>
-                Drop
+                {t("Drop")}
               </button>
             )}
             <Link to="/reports/compose" search={{ from: r.key }} className="btn btn-sm">
-              {r.ships ? "Copy and change" : "Change"}
+              {r.ships ? t("Copy and change") : t("Change")}
             </Link>
             <button type="button" className="btn btn-primary btn-sm" onClick={() => setWatching(true)}>
-              Watch it
+              {t("Watch it")}
             </button>
           </>
         )}
       </div>
       <p className="dim pt-1 pb-3 text-[13.5px]">
         {r.text && <span className="mr-2 text-base-content">{r.text}</span>}
-        <b className="text-base-content">{r.cut ? `more than ${count(rows)} rows` : plural(whole, "row")}</b>{" "}
+        <b className="text-base-content">
+          {r.cut ? t("more than {{rows}} rows", { rows: count(rows) }) : plural(whole, "row")}
+        </b>{" "}
         — {r.sentence}
         {r.definition.inner ? (
           <>
-            , each <span className="mono">{String(r.definition.inner)}</span>
+            {t(", each")} <span className="mono">{String(r.definition.inner)}</span>
           </>
         ) : null}
-        {at ? `, ${dialWords(at)}` : ""}.{r.cut && " The screen shows the first; the files have all."}
+        {at ? `, ${dialWords(at)}` : ""}.{r.cut && t(" The screen shows the first; the files have all.")}
       </p>
       {r.lines.length === 0 || whole === 0 ? (
-        <Empty title="Nothing to report.">
-          {at ? "On that day nothing answered." : "No device answers this question now."}
+        <Empty title={t("Nothing to report.")}>
+          {at ? t("On that day nothing answered.") : t("No device answers this question now.")}
         </Empty>
       ) : (
         <>

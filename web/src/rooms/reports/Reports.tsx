@@ -2,21 +2,25 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { Suspense, useState } from "react";
 import { asks } from "../../api/asking";
-
 import { useDial } from "../../parts/dial";
 import { useMay } from "../../parts/me";
 import { Unanswered, Waiting } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
+import { t } from "../../words";
 import { useRowWords } from "./composing";
 import { Mailbox } from "./Mailbox";
 import { Watches } from "./Watches";
 
 const VIEWS: [string | undefined, string, string][] = [
-  [undefined, "Reports", "questions with columns, groups and figures; every one can be copied and changed"],
-  ["watches", "Watches", "reports asked on a schedule that write when the answer says so"],
-  ["mailbox", "Mailbox", "mail delivered here"],
+  [
+    undefined,
+    t("Reports"),
+    t("questions with columns, groups and figures; every one can be copied and changed"),
+  ],
+  ["watches", t("Watches"), t("reports asked on a schedule that write when the answer says so")],
+  ["mailbox", t("Mailbox"), t("mail delivered here")],
 ];
 
 /** A view that another room has. */
@@ -37,10 +41,10 @@ export function Reports({ more }: { more: ReportView[] }) {
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-3.5 pb-2">
-        <h1>Reports</h1>
+        <h1>{t("Reports")}</h1>
         <span className="dim text-[13.5px]">{view?.[2]}</span>
       </div>
-      <nav aria-label="Views of reports" className="mb-3 flex flex-wrap gap-1 border-b border-base-300">
+      <nav aria-label={t("Views of reports")} className="mb-3 flex flex-wrap gap-1 border-b border-base-300">
         {views.map(([key, label]) => (
           <button
             key={label}
@@ -64,7 +68,7 @@ export function Reports({ more }: { more: ReportView[] }) {
       {tab === "watches" && <Watches />}
       {tab === "mailbox" && <Mailbox />}
       {other && (
-        <Suspense fallback={<Waiting what="Opening …" />}>
+        <Suspense fallback={<Waiting what={t("Opening …")} />}>
           <other.Shown />
         </Suspense>
       )}
@@ -80,14 +84,14 @@ function List() {
   const may = useMay("keep");
   const rowWords = useRowWords();
   const asked = useQuery(asks("/api/reports/list"));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the reports …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading the reports …")} />;
   const rooms = [...new Set(asked.data.map((r) => r.room))];
   const wanted = find.trim().toLowerCase();
   const shown = asked.data.filter(
     (r) => (!room || r.room === room) && (!wanted || `${r.name} ${r.text}`.toLowerCase().includes(wanted)),
   );
   const groups: [string, typeof shown][] = [
-    ["Composed here", shown.filter((r) => !r.ships)],
+    [t("Composed here"), shown.filter((r) => !r.ships)],
     ...rooms.map((name): [string, typeof shown] => [name, shown.filter((r) => r.ships && r.room === name)]),
   ];
   return (
@@ -96,8 +100,8 @@ function List() {
         <input
           type="search"
           className="input input-sm w-56"
-          placeholder="Find a report"
-          aria-label="Find a report"
+          placeholder={t("Find a report")}
+          aria-label={t("Find a report")}
           value={find}
           onChange={(e) => setFind(e.target.value)}
         />
@@ -109,7 +113,7 @@ function List() {
             className={`btn btn-sm ${room === name ? "btn-primary" : ""}`}
             onClick={() => setRoom(name)}
           >
-            {name || "All rooms"}
+            {name || t("All rooms")}
           </button>
         ))}
         <span className="flex-1" />
@@ -117,11 +121,11 @@ function List() {
           <>
             {maySql && (
               <Link to="/reports/sql" search={{}} className="btn btn-sm">
-                SQL
+                {t("SQL")}
               </Link>
             )}
             <Link to="/reports/compose" search={{ at }} className="btn btn-primary btn-sm">
-              Compose a report
+              {t("Compose a report")}
             </Link>
           </>
         )}
@@ -138,7 +142,7 @@ function List() {
               columns={[
                 {
                   key: "report",
-                  label: "Report",
+                  label: t("Report"),
                   of: (r) => r.name,
                   cell: (r) => (
                     <Link
@@ -154,14 +158,14 @@ function List() {
                 },
                 {
                   key: "what_it_tells",
-                  label: "What it tells",
-                  of: (r) => r.text || (r.made_by && `composed by ${r.made_by}`),
-                  cell: (r) => r.text || (r.made_by && `composed by ${r.made_by}`),
+                  label: t("What it tells"),
+                  of: (r) => r.text || (r.made_by && t("composed by {{made_by}}", { made_by: r.made_by })),
+                  cell: (r) => r.text || (r.made_by && t("composed by {{made_by}}", { made_by: r.made_by })),
                   className: "dim",
                 },
                 {
                   key: "a_row_is",
-                  label: "A row is",
+                  label: t("A row is"),
                   of: (r) => rowWords(r.row),
                   className: "faint w-[16%]",
                 },
@@ -170,7 +174,7 @@ function List() {
           </Sheet>
         ))}
       {shown.length === 0 && (
-        <p className="dim py-6">No report fits. Take a narrowing off, or compose one.</p>
+        <p className="dim py-6">{t("No report fits. Take a narrowing off, or compose one.")}</p>
       )}
     </>
   );

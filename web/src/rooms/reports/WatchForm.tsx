@@ -8,6 +8,7 @@ import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField, Tick } from "../../parts/Form";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Schedule } from "../../parts/Schedule";
+import { t } from "../../words";
 
 type Watch = Schemas["WatchOut"];
 
@@ -68,80 +69,88 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
     if (made.secret) {
       await queries.invalidateQueries(under("watches"));
       setSecret(made.secret);
-    } else await finish(`“${made.name}” watches: ${made.said}.`);
+    } else await finish(t("“{{name}}” watches: {{said}}.", { name: made.name, said: made.said }));
   });
   const drop = async () => {
-    if (!held || !window.confirm(`Drop the watch “${held.name}” and the list of its letters? This is final.`))
+    if (
+      !held ||
+      !window.confirm(
+        t("Drop the watch “{{name}}” and the list of its letters? This is final.", { name: held.name }),
+      )
+    )
       return;
     await attempt(async () => {
       await ok(client.DELETE("/api/watches/{number}", { params: { path: { number: held.id } } }));
-      await finish(`“${held.name}” is dropped.`);
+      await finish(t("“{{name}}” is dropped.", { name: held.name }));
     });
   };
   const numbered = conditions.find((c) => c.key === values.condition)?.number;
   if (secret)
     return (
-      <Dialog title="The secret its calls are signed with" close={close}>
+      <Dialog title={t("The secret its calls are signed with")} close={close}>
         <p className="mb-2 text-[13.5px]">
-          Each call carries <span className="mono">webhook-id</span>,{" "}
-          <span className="mono">webhook-timestamp</span> and <span className="mono">webhook-signature</span>.
-          Whoever is called proves it with this secret. It is shown now and never again.
+          {t("Each call carries")} <span className="mono">{t("webhook-id")}</span>,{" "}
+          <span className="mono">{t("webhook-timestamp")}</span> {t("and")}{" "}
+          <span className="mono">{t("webhook-signature")}</span>
+          {t(". Whoever is called proves it with this secret. It is shown now and never again.")}
         </p>
         <p className="mono mb-3 rounded bg-base-200 p-2 text-[13px] break-all">{secret}</p>
         <div className="flex justify-end">
           <button type="button" className="btn btn-primary" onClick={close}>
-            It is kept safe
+            {t("It is kept safe")}
           </button>
         </div>
       </Dialog>
     );
   return (
-    <Dialog title={held ? `Change ${held.name}` : "New watch"} close={close}>
+    <Dialog title={held ? t("Change {{name}}", { name: held.name }) : t("New watch")} close={close}>
       <form onSubmit={save}>
-        <TextField label="Name" {...field("name")} required />
+        <TextField label={t("Name")} {...field("name")} required />
         <Choice
-          label="Asks the report"
+          label={t("Asks the report")}
           {...field("report")}
           options={[["", "choose"], ...(reports.data ?? []).map((r): [string, string] => [r.key, r.name])]}
         />
-        <Schedule label="Asks" rule={values.rule} set={(rule) => set({ rule })} wrong={wrong("rule")} />
+        <Schedule label={t("Asks")} rule={values.rule} set={(rule) => set({ rule })} wrong={wrong("rule")} />
         <div className="grid grid-cols-[1fr_96px] gap-3">
           <Choice
-            label="Writes when"
+            label={t("Writes when")}
             {...field("condition")}
             options={conditions.map((c) => [c.key, c.sentence] as const)}
           />
           {numbered && <TextField label={numbered} type="number" {...field("number")} />}
         </div>
         <TextField
-          label="To"
+          label={t("To")}
           {...field("to")}
-          hint="Parted by commas: addresses; role:manager; person:Una Skerry; holder, who is told of their own devices only; or https://… for a signed call."
+          hint={t(
+            "Parted by commas: addresses; role:manager; person:Una Skerry; holder, who is told of their own devices only; or https://… for a signed call.",
+          )}
           required
         />
         <div className="grid grid-cols-2 gap-3">
           <Choice
-            label="Attach"
+            label={t("Attach")}
             {...field("attach")}
             options={[
               ["", "nothing"],
               ["xlsx", "a workbook"],
-              ["ods", "an OpenDocument sheet"],
+              ["ods", t("an OpenDocument sheet")],
               ["csv", "CSV"],
               ["pdf", "PDF"],
             ]}
           />
           <TextField
-            label="Quiet hours"
+            label={t("Quiet hours")}
             {...field("quiet")}
             placeholder="22-6"
-            hint="Letters wait until they are over."
+            hint={t("Letters wait until they are over.")}
           />
         </div>
-        <OrganisationChoice label="For the organisation" {...field("organisation")} />
-        <Tick label="Write again each time until somebody has acknowledged it" {...tick("insists")} />
-        <Tick label="With other watches’ letters in one message a day, at seven" {...tick("gathered")} />
-        <Tick label="In force" {...tick("on")} />
+        <OrganisationChoice label={t("For the organisation")} {...field("organisation")} />
+        <Tick label={t("Write again each time until somebody has acknowledged it")} {...tick("insists")} />
+        <Tick label={t("With other watches’ letters in one message a day, at seven")} {...tick("gathered")} />
+        <Tick label={t("In force")} {...tick("on")} />
         {rest}
         <FormFoot close={close} drop={held ? () => void drop() : undefined} />
       </form>

@@ -10,6 +10,7 @@ import { Empty, Unanswered } from "../../parts/Problem";
 import { sayRefused } from "../../parts/refusal";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { WatchForm } from "./WatchForm";
 
 type Watch = Schemas["WatchOut"];
@@ -25,18 +26,21 @@ export function Watches() {
     ...asks("/api/watches"),
     refetchInterval: 20_000,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the watches …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading the watches …")} />;
   const tryOut = async (watch: Watch) => {
     try {
       const letter = await ok(
         client.POST("/api/watches/{number}/try", { params: { path: { number: watch.id } } }),
       );
-      if (letter.sent_at) toast.success(`Sent to ${letter.to.join(", ")}: “${letter.subject}”.`);
-      else toast.error(`It was written and could not be sent: ${letter.trouble}`);
+      if (letter.sent_at)
+        toast.success(
+          t("Sent to {{to}}: “{{subject}}”.", { to: letter.to.join(", "), subject: letter.subject }),
+        );
+      else toast.error(t("It was written and could not be sent: {{trouble}}", { trouble: letter.trouble }));
       await queries.invalidateQueries(under("watches"));
       await queries.invalidateQueries(under("mailbox"));
     } catch (error) {
-      sayRefused(error, "It could not be tried.");
+      sayRefused(error, t("It could not be tried."));
     }
   };
   const acknowledge = async (letter: number) => {
@@ -44,7 +48,7 @@ export function Watches() {
       await ok(client.POST("/api/letters/{number}/acknowledge", { params: { path: { number: letter } } }));
       await queries.invalidateQueries(under("watches"));
     } catch (error) {
-      sayRefused(error, "It was not acknowledged.");
+      sayRefused(error, t("It was not acknowledged."));
     }
   };
   return (
@@ -53,13 +57,13 @@ export function Watches() {
         <span className="flex-1" />
         {may && (
           <button type="button" className="btn btn-primary btn-sm" onClick={() => setMaking("new")}>
-            New watch
+            {t("New watch")}
           </button>
         )}
       </div>
       {asked.data.length === 0 && (
-        <Empty title="Nothing is watched yet.">
-          A watch asks a report on a schedule and writes when there is something to say.
+        <Empty title={t("Nothing is watched yet.")}>
+          {t("A watch asks a report on a schedule and writes when there is something to say.")}
         </Empty>
       )}
       {asked.data.map((w) => (
@@ -68,22 +72,26 @@ export function Watches() {
           id={`watch-${w.id}`}
           className="mb-3"
           title={w.name}
-          hint={w.on ? `${w.said}, next ${at(w.next_at)}` : "not in force"}
+          hint={
+            w.on
+              ? t("{{said}}, next {{next_at}}", { said: w.said, next_at: at(w.next_at) })
+              : t("not in force")
+          }
           actions={
             may && (
               <>
                 <button type="button" className="btn btn-sm" onClick={() => void tryOut(w)}>
-                  Send it to me
+                  {t("Send it to me")}
                 </button>
                 <button type="button" className="btn btn-sm" onClick={() => setMaking(w)}>
-                  Change
+                  {t("Change")}
                 </button>
               </>
             )
           }
         >
           <p className="px-3.5 pb-2 text-[13px]">
-            Asks{" "}
+            {t("Asks")}{" "}
             <Link
               to="/reports/$report"
               params={{ report: w.report }}
@@ -92,50 +100,59 @@ export function Watches() {
             >
               {w.report_name}
             </Link>{" "}
-            ({plural(w.rows, "row")} {w.asked_at ? `at ${at(w.asked_at)}` : "so far"}) and writes to{" "}
-            <span className="mono">{w.to.join(", ")}</span> when {w.writes_when}
-            {w.condition === "share" && w.share !== null && ` (now ${w.share} %)`}
-            {w.gathered && ", once a day with others’ letters"}
-            {w.insists && ", and again until somebody acknowledges it"}
-            {w.attach && `, with the rows as ${w.attach.toUpperCase()}`}
-            {w.quiet && `; quiet from ${w.quiet.replace("-", " to ")} o’clock`}.
+            {t("({{rows}} {{which}}) and writes to", {
+              rows: plural(w.rows, "row"),
+              which: w.asked_at ? t("at {{asked_at}}", { asked_at: at(w.asked_at) }) : t("so far"),
+            })}{" "}
+            <span className="mono">{w.to.join(", ")}</span>{" "}
+            {t("when {{writes_when}}", { writes_when: w.writes_when })}
+            {w.condition === "share" && w.share !== null && t(" (now {{share}} %)", { share: w.share })}
+            {w.gathered && t(", once a day with others’ letters")}
+            {w.insists && t(", and again until somebody acknowledges it")}
+            {w.attach && t(", with the rows as {{toUpperCase}}", { toUpperCase: w.attach.toUpperCase() })}
+            {w.quiet && t("; quiet from {{quiet}} o’clock", { quiet: w.quiet.replace("-", " to ") })}.
           </p>
           {w.trouble && (
             <p className="px-3.5 pb-2 text-[13px] font-semibold text-error" role="alert">
-              {w.trouble} It goes on being asked.
+              {t("{{trouble}} It goes on being asked.", { trouble: w.trouble })}
             </p>
           )}
           {w.letters.length > 0 && (
             <Table
               list="watches"
-              label={`Letters of ${w.name}`}
+              label={t("Letters of {{name}}", { name: w.name })}
               rows={w.letters}
               rowKey={(l) => l.id}
               columns={[
                 {
                   key: "written",
-                  label: "Written",
+                  label: t("Written"),
                   of: (l) => l.made_at && iso(l.made_at),
                   cell: (l) => at(l.made_at),
                   className: "w-[150px] whitespace-nowrap",
                 },
-                { key: "letter", label: "Letter", of: (l) => l.subject },
+                { key: "letter", label: t("Letter"), of: (l) => l.subject },
                 {
                   key: "to",
-                  label: "To",
+                  label: t("To"),
                   of: (l) => l.to.join(", "),
                   className: "dim",
                 },
                 {
                   key: "sent",
-                  label: "Sent",
+                  label: t("Sent"),
                   of: (l) => l.sent_at && iso(l.sent_at),
                   cell: (l) =>
                     l.sent_at ? (
                       <>
                         {at(l.sent_at)}
                         {l.acknowledged_by ? (
-                          <span className="dim"> · acknowledged by {l.acknowledged_by}</span>
+                          <span className="dim">
+                            {" "}
+                            {t("· acknowledged by {{acknowledged_by}}", {
+                              acknowledged_by: l.acknowledged_by,
+                            })}
+                          </span>
                         ) : (
                           w.insists && (
                             <button
@@ -143,17 +160,20 @@ export function Watches() {
                               className="link-quiet ml-2 font-semibold"
                               onClick={() => void acknowledge(l.id)}
                             >
-                              Acknowledge
+                              {t("Acknowledge")}
                             </button>
                           )
                         )}
                       </>
                     ) : l.tries ? (
                       <span className="text-error" title={l.trouble}>
-                        not yet, {plural(l.tries, "try", "tries")}: {l.trouble}
+                        {t("not yet, {{tries}}: {{trouble}}", {
+                          tries: plural(l.tries, "try", "tries"),
+                          trouble: l.trouble,
+                        })}
                       </span>
                     ) : (
-                      <span className="dim">waits until {at(l.due_at)}</span>
+                      <span className="dim">{t("waits until {{due_at}}", { due_at: at(l.due_at) })}</span>
                     ),
                 },
               ]}

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
+import { t } from "../../words";
 
 export interface Column {
   field: string;
@@ -73,15 +74,15 @@ export function Reckoned({ add }: { add: (column: Column) => void }) {
     <div className="mb-3 flex gap-1">
       <input
         className="input input-sm mono min-w-0 flex-1"
-        placeholder="memory / cores"
-        aria-label="Formula of a reckoned column"
+        placeholder={t("memory / cores")}
+        aria-label={t("Formula of a reckoned column")}
         value={formula}
         onChange={(e) => setFormula(e.target.value)}
       />
       <input
         className="input input-sm w-28"
-        placeholder="called"
-        aria-label="Name of the reckoned column"
+        placeholder={t("called")}
+        aria-label={t("Name of the reckoned column")}
         value={label}
         onChange={(e) => setLabel(e.target.value)}
       />
@@ -95,7 +96,7 @@ export function Reckoned({ add }: { add: (column: Column) => void }) {
           setLabel("");
         }}
       >
-        + reckoned
+        {t("+ reckoned")}
       </button>
     </div>
   );

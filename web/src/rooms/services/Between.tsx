@@ -6,6 +6,7 @@ import { DeviceLink } from "../../parts/DeviceLink";
 import { count, iso } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 const TAG = { came: "tag good", went: "tag bad", moved: "tag warn" } as const;
 
@@ -26,7 +27,7 @@ export function Between({ filter, at }: Props) {
     <>
       <div className="flex flex-wrap items-center gap-3 pb-2.5 text-[13.5px]">
         <label className="flex items-center gap-2">
-          From
+          {t("From")}
           <input
             type="date"
             className="input input-sm"
@@ -36,18 +37,22 @@ export function Between({ filter, at }: Props) {
           />
         </label>
         <span>
-          to <b>{at ?? "now"}</b>
+          {t("to")} <b>{at ?? t("now")}</b>
         </span>
         {asked.data && (
           <span className="dim" aria-live="polite">
-            {count(asked.data.came)} came, {count(asked.data.went)} went, {count(asked.data.moved)} moved
+            {t("{{came}} came, {{went}} went, {{moved}} moved", {
+              came: count(asked.data.came),
+              went: count(asked.data.went),
+              moved: count(asked.data.moved),
+            })}
           </span>
         )}
       </div>
       {asked.error || !asked.data ? (
-        <Unanswered asked={asked} what="Holding two days against each other …" />
+        <Unanswered asked={asked} what={t("Holding two days against each other …")} />
       ) : asked.data.rows.length === 0 ? (
-        <Empty title="Nothing is different.">What stands on what is the same on both days.</Empty>
+        <Empty title={t("Nothing is different.")}>{t("What stands on what is the same on both days.")}</Empty>
       ) : (
         <div className="sheet overflow-x-auto">
           <Differences rows={asked.data.rows} at={at} />
@@ -66,23 +71,23 @@ function Differences({ rows, at }: { rows: Schemas["EdgeChange"][]; at: string |
   return (
     <Table
       list="two-days"
-      label="What came, went and moved"
+      label={t("What came, went and moved")}
       rows={rows}
       rowKey={(r) => `${r.what} ${r.stands.asset} ${r.on.asset} ${r.kind} ${r.over}`}
       columns={[
         {
           key: "what",
-          label: "Change",
+          label: t("Change"),
           of: (r) => r.what,
           cell: (r) => <span className={TAG[r.what]}>{r.what}</span>,
         },
-        { key: "stands", label: "Device", of: (r) => r.stands.name, cell: (r) => end(r.stands) },
-        { key: "kind", label: "Is", of: (r) => r.kind },
-        { key: "on", label: "Of what, or where", of: (r) => r.on.name, cell: (r) => end(r.on) },
-        { key: "over", label: "Port", of: (r) => r.over },
+        { key: "stands", label: t("Device"), of: (r) => r.stands.name, cell: (r) => end(r.stands) },
+        { key: "kind", label: t("Is"), of: (r) => r.kind },
+        { key: "on", label: t("Of what, or where"), of: (r) => r.on.name, cell: (r) => end(r.on) },
+        { key: "over", label: t("Port"), of: (r) => r.over },
         {
           key: "before",
-          label: "Before",
+          label: t("Before"),
           of: (r) => r.before?.name ?? "",
           cell: (r) =>
             r.before ? (

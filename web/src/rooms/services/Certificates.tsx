@@ -7,6 +7,7 @@ import { DeviceLink } from "../../parts/DeviceLink";
 import { plural, shortDay } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { Opens } from "./Opens";
 
 interface Props {
@@ -22,24 +23,25 @@ export function Certificates({ filter, at }: Props) {
     ...asks("/api/services/certificates", { params: { query: { filter, as_of: at } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking at the certificates …" />;
+  if (asked.error || !asked.data)
+    return <Unanswered asked={asked} what={t("Looking at the certificates …")} />;
   if (asked.data.length === 0)
     return (
-      <Empty title="None of these presents a certificate.">
-        Certificates are met at ports that speak TLS, whoever signed them.
+      <Empty title={t("None of these presents a certificate.")}>
+        {t("Certificates are met at ports that speak TLS, whoever signed them.")}
       </Empty>
     );
   return (
     <div className="sheet overflow-x-auto">
       <Table
         list="certificates"
-        label="Certificates"
+        label={t("Certificates")}
         rows={asked.data}
         rowKey={(c) => c.fingerprint}
         columns={[
           {
             key: "subject",
-            label: "Names",
+            label: t("Names"),
             of: (c) => c.subject,
             className: "min-w-56 whitespace-normal",
             cell: (c) => <Names of={c} />,
@@ -53,7 +55,7 @@ export function Certificates({ filter, at }: Props) {
           },
           {
             key: "places",
-            label: "Presented by",
+            label: t("Presented by"),
             of: (c) => c.places.map((p) => `${p.name}:${p.port}`).join(", "),
             className: "min-w-52 whitespace-normal",
             cell: (c) =>
@@ -70,22 +72,22 @@ export function Certificates({ filter, at }: Props) {
           },
           {
             key: "issuer",
-            label: "Signed by",
+            label: t("Signed by"),
             of: (c) => c.issuer,
             className: "whitespace-normal",
             cell: (c) => <Signers of={c} />,
           },
-          { key: "key", label: "Key", of: (c) => c.key },
+          { key: "key", label: t("Key"), of: (c) => c.key },
           {
             key: "callers",
-            label: "Call there",
+            label: t("Call there"),
             of: (c) => c.callers.devices,
             num: true,
             cell: (c) => <Opens of={c.callers} at={at} />,
           },
           {
             key: "services",
-            label: "Services",
+            label: t("Services"),
             of: (c) => c.services.join(", "),
             cell: (c) =>
               c.services.length === 0 ? (
@@ -110,27 +112,31 @@ function Names({ of: c }: { of: Certificate }) {
   const more = c.names.filter((n) => n !== c.subject);
   return (
     <>
-      <b>{c.subject || "no name"}</b>
-      {more.length > 0 && <span className="dim"> and {more.slice(0, 3).join(", ")}</span>}
-      {more.length > 3 && <span className="dim"> and {more.length - 3} more</span>}
+      <b>{c.subject || t("no name")}</b>
+      {more.length > 0 && (
+        <span className="dim"> {t("and {{more}}", { more: more.slice(0, 3).join(", ") })}</span>
+      )}
+      {more.length > 3 && <span className="dim"> {t("and {{more}} more", { more: more.length - 3 })}</span>}
     </>
   );
 }
 
 function Ends({ of: c }: { of: Certificate }) {
-  if (c.days === null || c.ends === null) return <>not told</>;
+  if (c.days === null || c.ends === null) return <>{t("not told")}</>;
   const day = shortDay(c.ends);
-  const words = c.days < 0 ? `over since ${day}` : `in ${plural(c.days, "day")}, ${day}`;
+  const words = c.days < 0 ? t("over since {{day}}", { day }) : `in ${plural(c.days, "day")}, ${day}`;
   return <span className={c.days < 0 ? "tag bad" : c.days < 30 ? "tag warn" : ""}>{words}</span>;
 }
 
 function Signers({ of: c }: { of: Certificate }) {
-  if (c.self_signed) return <span className="dim">itself</span>;
+  if (c.self_signed) return <span className="dim">{t("itself")}</span>;
   const further = c.chain.filter((name) => name !== c.issuer);
   return (
     <>
-      {c.issuer || "not told"}
-      {further.length > 0 && <span className="dim">, and {further.join(", ")} above</span>}
+      {c.issuer || t("not told")}
+      {further.length > 0 && (
+        <span className="dim">{t(", and {{further}} above", { further: further.join(", ") })}</span>
+      )}
     </>
   );
 }

@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { moment } from "../../parts/format";
+import { LOCALE, t } from "../../words";
 
 type Event = Schemas["InquiryEvent"];
 
@@ -28,7 +29,7 @@ export function Clock({ events, since, until, name }: Props) {
             <line x1={x(day)} x2={x(day)} y1="6" y2="18" stroke="var(--color-base-300)" />
             {new Date(day).getUTCDay() === 1 && (
               <text x={x(day)} y="30" textAnchor="middle" className="fill-base-content text-[9px] opacity-70">
-                {new Date(day).toLocaleDateString("en-GB", {
+                {new Date(day).toLocaleDateString(LOCALE, {
                   day: "numeric",
                   month: "short",
                   timeZone: "UTC",
@@ -52,7 +53,7 @@ export function Clock({ events, since, until, name }: Props) {
           </rect>
         ))}
       </svg>
-      <ul className="sr-only" aria-label={`What happened to ${name}`}>
+      <ul className="sr-only" aria-label={t("What happened to {{name}}", { name })}>
         {events.map((e) => (
           <li key={`${e.at} ${e.text}`}>
             {moment(e.at)}: {e.text}

@@ -5,6 +5,7 @@ import { DeviceLink } from "../../parts/DeviceLink";
 import { bytes, memory, plural, shortDay } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { Fill } from "./Fill";
 
 interface Props {
@@ -20,11 +21,12 @@ export function Hosts({ filter, at }: Props) {
     ...asks("/api/services/hosts", { params: { query: { filter, as_of: at } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking at the virtual hosts …" />;
+  if (asked.error || !asked.data)
+    return <Unanswered asked={asked} what={t("Looking at the virtual hosts …")} />;
   if (asked.data.length === 0)
     return (
-      <Empty title="No virtual host is among them.">
-        A virtual host tells of its guests when it is read with an account that may ask it.
+      <Empty title={t("No virtual host is among them.")}>
+        {t("A virtual host tells of its guests when it is read with an account that may ask it.")}
       </Empty>
     );
   return (
@@ -45,8 +47,8 @@ function OneHost({ host, at }: { host: Host; at: string | undefined }) {
         </DeviceLink>{" "}
         <span className="dim text-[13px]">{host.place}</span>
         <div className="grid gap-x-6 gap-y-1 pt-2 text-[13px] sm:grid-cols-2">
-          <Share label="Cores given" given={host.given_cores} has={host.cores} says={String} />
-          <Share label="Memory given" given={host.given_memory} has={host.memory} says={memory} />
+          <Share label={t("Cores given")} given={host.given_cores} has={host.cores} says={String} />
+          <Share label={t("Memory given")} given={host.given_memory} has={host.memory} says={memory} />
           {host.stores.map((store) => (
             <Share
               key={store.name}
@@ -61,14 +63,14 @@ function OneHost({ host, at }: { host: Host; at: string | undefined }) {
       </div>
       <div className="overflow-x-auto">
         <Table
-          list={`guests of ${host.asset}`}
-          label={`Guests of ${host.name}`}
+          list={t("guests of {{asset}}", { asset: host.asset })}
+          label={t("Guests of {{name}}", { name: host.name })}
           rows={host.guests}
           rowKey={(g) => g.name}
           columns={[
             {
               key: "name",
-              label: "Guest",
+              label: t("Guest"),
               of: (g) => g.name,
               className: "whitespace-nowrap",
               cell: (g) =>
@@ -80,24 +82,24 @@ function OneHost({ host, at }: { host: Host; at: string | undefined }) {
                   </DeviceLink>
                 ),
             },
-            { key: "state", label: "State", of: (g) => g.state },
-            { key: "cores", label: "Cores", of: (g) => g.cores, num: true },
+            { key: "state", label: t("State"), of: (g) => g.state },
+            { key: "cores", label: t("Cores"), of: (g) => g.cores, num: true },
             {
               key: "memory",
-              label: "Memory",
+              label: t("Memory"),
               of: (g) => g.memory,
               num: true,
               cell: (g) => (g.memory === null ? "–" : memory(g.memory)),
             },
-            { key: "networks", label: "At", of: (g) => g.networks.join(", ") },
+            { key: "networks", label: t("At"), of: (g) => g.networks.join(", ") },
             {
               key: "snapshots",
-              label: "Snapshots",
+              label: t("Snapshots"),
               of: (g) => g.snapshots,
               cell: (g) =>
                 g.snapshots === 0
                   ? "–"
-                  : `${plural(g.snapshots, "snapshot")}${g.oldest_at ? `, the oldest of ${shortDay(g.oldest_at)}` : ""}`,
+                  : `${plural(g.snapshots, "snapshot")}${g.oldest_at ? t(", the oldest of {{oldest_at}}", { oldest_at: shortDay(g.oldest_at) }) : ""}`,
             },
           ]}
         />
@@ -121,7 +123,9 @@ function Share({ label, given, has, says, of }: ShareProps) {
       <span className="dim">{label}</span>{" "}
       <span className="tabular-nums">
         {says(given)}
-        {of === undefined ? ` of ${has === null ? "what nobody tells" : says(has)}` : of && ` of ${of}`}
+        {of === undefined
+          ? t(" of {{which}}", { which: has === null ? t("what nobody tells") : says(has) })
+          : of && t(" of {{of}}", { of })}
       </span>
       <Fill percent={share} grade={share > 90 ? "bad" : ""} className="mt-0.5 block" />
     </div>

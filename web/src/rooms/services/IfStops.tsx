@@ -9,6 +9,7 @@ import { Sheet } from "../../parts/Sheet";
 import type { Column } from "../../parts/table/column";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
+import { t } from "../../words";
 import { deviceColumns } from "./columns";
 import { Layers } from "./Layers";
 import { ServicesHit } from "./ServicesHit";
@@ -35,25 +36,30 @@ export function IfStops({ filter, program, lasts, at }: Props) {
   });
   if (filter === "" && program === undefined)
     return (
-      <Empty title="Which devices stop?">
-        Write them above, such as <b className="mono">name = salt-db-01</b> or{" "}
-        <b className="mono">place = Saltholm and kind = switch</b>, or begin with the{" "}
+      <Empty title={t("Which devices stop?")}>
+        {t("Write them above, such as")} <b className="mono">name = salt-db-01</b> {t("or")}{" "}
+        <b className="mono">place = Saltholm and kind = switch</b>
+        {t(", or begin with the")}{" "}
         <Link to="/services" search={{ at, tab: "singles" }} className="link-quiet font-semibold">
-          single points
+          {t("single points")}
         </Link>{" "}
-        or a{" "}
+        {t("or a")}{" "}
         <Link to="/services" search={{ at, tab: "programs" }} className="link-quiet font-semibold">
-          program
+          {t("program")}
         </Link>
         .
       </Empty>
     );
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Seeing what falls …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Seeing what falls …")} />;
   const told = asked.data;
   if (told.gone.length === 0)
     return (
-      <Empty title={program ? `No ${program} runs that calls or is called.` : "No device fits that."}>
-        Nothing stops with it.
+      <Empty
+        title={
+          program ? t("No {{program}} runs that calls or is called.", { program }) : t("No device fits that.")
+        }
+      >
+        {t("Nothing stops with it.")}
       </Empty>
     );
   return (
@@ -66,15 +72,15 @@ export function IfStops({ filter, program, lasts, at }: Props) {
             search={{ at, tab: "stops", q: filter, lasts }}
             className="link-quiet pb-3 text-[13px]"
           >
-            Leave {program} running
+            {t("Leave {{program}} running", { program })}
           </Link>
         )}
         <Lasts lasts={lasts} />
       </div>
       <ServicesHit rows={told.services} lasts={lasts} at={at} />
       {told.rows.length === 0 && told.programs.length === 0 ? (
-        <Empty title="Nothing stands on that.">
-          No guest, nothing plugged in, and nobody was heard talking to it within thirty days.
+        <Empty title={t("Nothing stands on that.")}>
+          {t("No guest, nothing plugged in, and nobody was heard talking to it within thirty days.")}
         </Empty>
       ) : (
         <>
@@ -110,15 +116,17 @@ function Figures({ told, at }: { told: Schemas["StopsOut"]; at: string | undefin
   return (
     <p className="dim flex flex-wrap items-baseline gap-x-6 gap-y-1 pb-3" aria-live="polite">
       <span>
-        If <b className="mono text-base-content">{named.join(", ")}</b>
-        {more > 0 && ` and ${count(more)} more`} {told.gone.length === 1 ? "stops" : "stop"}
+        {t("If")} <b className="mono text-base-content">{named.join(", ")}</b>
+        {more > 0 && t(" and {{more}} more", { more: count(more) })}{" "}
+        {told.gone.length === 1 ? t("stops") : t("stop")}
       </span>
       <span>
         <Figure of={told.stops} at={at} ink={told.stops.devices ? "!text-error" : ""} />{" "}
-        {told.stops.devices === 1 ? "stops as well" : "stop as well"}
+        {told.stops.devices === 1 ? t("stops as well") : t("stop as well")}
       </span>
       <span>
-        <Figure of={told.weakened} at={at} /> {told.weakened.devices === 1 ? "is" : "are"} weakened
+        <Figure of={told.weakened} at={at} />{" "}
+        {t("{{which}} weakened", { which: told.weakened.devices === 1 ? t("is") : t("are") })}
       </span>
     </p>
   );
@@ -131,7 +139,7 @@ function Lasts({ lasts }: { lasts: number | undefined }) {
   const navigate = useNavigate();
   return (
     <label className="dim flex items-center gap-2 pb-3 text-[13px]">
-      Down for
+      {t("Down for")}
       <select
         className="select select-sm w-36"
         value={lasts ?? ""}
@@ -146,7 +154,7 @@ function Lasts({ lasts }: { lasts: number | undefined }) {
           })
         }
       >
-        <option value="">not said</option>
+        <option value="">{t("not said")}</option>
         {[...new Set([...LASTS, ...(lasts ? [lasts] : [])])].map((minutes) => (
           <option key={minutes} value={minutes}>
             {lasting(minutes)}
@@ -171,7 +179,7 @@ function Fallen({ rows, at }: { rows: Schemas["FallenOut"][]; at: string | undef
   return (
     <Table
       list="fallen"
-      label="What stops and what is weakened"
+      label={t("What stops and what is weakened")}
       rows={rows}
       rowKey={(r) => r.asset}
       columns={[...deviceColumns(at), ...fateColumns<Schemas["FallenOut"]>()]}
@@ -184,26 +192,28 @@ function fateColumns<T extends Schemas["FallenOut"]>(): Column<T>[] {
   return [
     {
       key: "fate",
-      label: "What becomes of it",
+      label: t("What becomes of it"),
       of: (r) => r.fate,
       cell: (r) => <span className={`tag ${r.fate === "stops" ? "bad" : "warn"}`}>{r.fate}</span>,
     },
     {
       key: "hops",
-      label: "Steps",
+      label: t("Steps"),
       of: (r) => r.hops,
       num: true,
-      meaning: "steps away from what stopped first",
+      meaning: t("steps away from what stopped first"),
     },
     {
       key: "because",
-      label: "Because",
+      label: t("Because"),
       className: "min-w-64",
       of: (r) => r.because,
       cell: (r) => (
         <span className="whitespace-normal">
           {r.because}
-          {r.left.length > 0 && <span className="dim">; it still has {r.left.join(", ")}</span>}
+          {r.left.length > 0 && (
+            <span className="dim">{t("; it still has {{left}}", { left: r.left.join(", ") })}</span>
+          )}
         </span>
       ),
     },
@@ -216,20 +226,20 @@ function Programs({ rows, at }: { rows: Schemas["ProgramFallen"][]; at: string |
     <div className="sheet overflow-x-auto">
       <Table
         list="fallen-programs"
-        label="Programs that stop or are weakened"
+        label={t("Programs that stop or are weakened")}
         rows={rows}
         rowKey={(r) => r.name}
         columns={[
           {
             key: "program",
-            label: "Program",
+            label: t("Program"),
             of: (r) => r.program,
             cell: (r) => (
               <Link
                 to="/services"
                 search={{ at, tab: "stops", program: r.program }}
                 className="link-quiet font-semibold"
-                title={`What stops if ${r.program} stops`}
+                title={t("What stops if {{program}} stops", { program: r.program })}
               >
                 {r.program}
               </Link>
@@ -237,7 +247,7 @@ function Programs({ rows, at }: { rows: Schemas["ProgramFallen"][]; at: string |
           },
           {
             key: "device",
-            label: "On",
+            label: t("On"),
             of: (r) => r.name,
             cell: (r) => (
               <DeviceLink asset={r.asset} at={at}>
@@ -254,13 +264,15 @@ function Programs({ rows, at }: { rows: Schemas["ProgramFallen"][]; at: string |
 
 function WayBack({ steps }: { steps: string[][] }) {
   return (
-    <Sheet id="back" title="Bringing it back" className="">
-      <p className="dim px-3.5 pb-1 text-[13px]">What has to be up before what:</p>
+    <Sheet id="back" title={t("Bringing it back")} className="">
+      <p className="dim px-3.5 pb-1 text-[13px]">{t("What has to be up before what:")}</p>
       <ol className="list-decimal px-3.5 pb-3 pl-8 text-[13px]">
         {steps.map((step) => (
           <li key={step.join()} className="py-0.5">
             <span className="mono">{step.slice(0, 6).join(", ")}</span>
-            {step.length > 6 && <span className="dim"> and {step.length - 6} more</span>}
+            {step.length > 6 && (
+              <span className="dim"> {t("and {{step}} more", { step: step.length - 6 })}</span>
+            )}
           </li>
         ))}
       </ol>
@@ -270,7 +282,7 @@ function WayBack({ steps }: { steps: string[][] }) {
 
 function Met({ told }: { told: Schemas["StopsOut"] }) {
   return (
-    <Sheet id="met" title="Where, and whom" className="">
+    <Sheet id="met" title={t("Where, and whom")} className="">
       <ul className="px-3.5 pb-3 text-[13px]">
         {told.places.map((p) => (
           <li key={p.place} className="flex justify-between gap-2 py-0.5">
@@ -281,7 +293,7 @@ function Met({ told }: { told: Schemas["StopsOut"] }) {
         {told.people.length > 0 && (
           <li className="dim pt-1.5">
             {plural(told.people.length, "person", "people")}: {told.people.slice(0, 8).join(", ")}
-            {told.people.length > 8 && ` and ${told.people.length - 8} more`}
+            {told.people.length > 8 && t(" and {{people}} more", { people: told.people.length - 8 })}
           </li>
         )}
       </ul>

@@ -11,6 +11,7 @@ import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Sheet, useDone } from "../../parts/Sheet";
 import type { Search } from "../../search";
+import { t } from "../../words";
 import { InquiryColumns } from "./InquiryColumns";
 
 type Told = Schemas["InquiryOut"];
@@ -47,14 +48,15 @@ export function Inquiry({ at }: { at: string | undefined }) {
     <>
       <Asking of={of} told={told} go={go} />
       {asked.error || (asked.isLoading && !told) ? (
-        <Unanswered asked={asked} what="Looking into it …" />
+        <Unanswered asked={asked} what={t("Looking into it …")} />
       ) : told ? (
         <>
           <Telling told={told} at={at} go={go} of={of} />
           {told.columns.length === 0 ? (
-            <Empty title="Nothing stands for that.">
-              An address, a device’s name or number, a person, a ticket, a service or a certificate’s name
-              does.
+            <Empty title={t("Nothing stands for that.")}>
+              {t(
+                "An address, a device’s name or number, a person, a ticket, a service or a certificate’s name does.",
+              )}
             </Empty>
           ) : (
             <InquiryColumns told={told} at={at} />
@@ -90,16 +92,23 @@ function Asking({ of, told, go }: AskingProps) {
           return (
             <span key={word} className="tag inline-flex items-center gap-1.5 !text-[13px]">
               <b className="mono">{word}</b>
-              {found && found.assets.length === 1 && name !== word && <span>is {name}</span>}
+              {found && found.assets.length === 1 && name !== word && (
+                <span>
+                  {t("is")} {name}
+                </span>
+              )}
               {found && found.assets.length > 1 && (
                 <span>
-                  is a {found.what}: {plural(found.assets.length, "device")}
+                  {t("is a {{what}}: {{devices}}", {
+                    what: found.what,
+                    devices: plural(found.assets.length, "device"),
+                  })}
                 </span>
               )}
               {found?.trouble && <span className="text-error">{found.trouble}</span>}
               <button
                 type="button"
-                aria-label={`Without ${word}`}
+                aria-label={t("Without {{word}}", { word })}
                 onClick={() => go(of.filter((w) => w !== word))}
               >
                 ×
@@ -109,13 +118,13 @@ function Asking({ of, told, go }: AskingProps) {
         })}
         <input
           className="mono min-w-56 flex-1 bg-transparent py-1 text-[14px] outline-none"
-          aria-label="Look into"
-          placeholder="an address, a name, a person, a ticket, a service …"
+          aria-label={t("Look into")}
+          placeholder={t("an address, a name, a person, a ticket, a service …")}
           value={typed}
           onChange={(e) => setTyped(e.target.value)}
         />
         <button type="submit" className="btn btn-sm btn-primary">
-          Look into it
+          {t("Look into it")}
         </button>
       </div>
     </form>
@@ -135,10 +144,10 @@ function Telling({ told, of, at, go }: TellingProps) {
     <div className="flex flex-wrap items-start gap-x-3 gap-y-2 py-2.5">
       <div className="min-w-64 flex-1 text-[13.5px]" aria-live="polite">
         {told.telling.length === 0 ? (
-          <p>{told.columns.length > 0 && "Nothing about these is out of the ordinary."}</p>
+          <p>{told.columns.length > 0 && t("Nothing about these is out of the ordinary.")}</p>
         ) : (
           <p>
-            <b>Most telling:</b>{" "}
+            <b>{t("Most telling:")}</b>{" "}
             {told.telling
               .slice(0, 3)
               .map((step) => step.text)
@@ -150,7 +159,7 @@ function Telling({ told, of, at, go }: TellingProps) {
               aria-expanded={why}
               onClick={() => setWhy(!why)}
             >
-              {why ? "Enough of why" : "Why these"}
+              {why ? t("Enough of why") : t("Why these")}
             </button>
           </p>
         )}
@@ -160,7 +169,7 @@ function Telling({ told, of, at, go }: TellingProps) {
               <li key={`${step.sort} ${step.text}`} className="py-0.5">
                 {step.text}{" "}
                 <span className="dim">
-                  weighs {step.weight}: {step.why}
+                  {t("weighs {{weight}}: {{why}}", { weight: step.weight, why: step.why })}
                 </span>
               </li>
             ))}
@@ -168,7 +177,7 @@ function Telling({ told, of, at, go }: TellingProps) {
         )}
         {told.beside.length > 0 && (
           <p className="dim pt-1 text-[13px]">
-            Look beside at what they stand on:{" "}
+            {t("Look beside at what they stand on:")}{" "}
             {told.beside.map((b) => (
               <button
                 key={b.asset}
@@ -199,24 +208,24 @@ function Doing({ told, of, at, go }: TellingProps) {
       for (const column of told.columns)
         if (column.address)
           await ok(client.POST("/api/look-again", { body: { address: column.address, only: "" } }));
-    }, "They are being read again.");
+    }, t("They are being read again."));
   if (told.columns.length === 0) return null;
   return (
     <div className="flex gap-2">
       {mayNote && (
         <button type="button" className="btn btn-sm" onClick={() => setNoting(true)}>
-          Note
+          {t("Note")}
         </button>
       )}
       <a className="btn btn-sm" href={`/api/services/inquiry/sheet/pdf?${query}`} download>
-        Sheet (PDF)
+        {t("Sheet (PDF)")}
       </a>
       <a className="btn btn-sm" href={`/api/services/inquiry/sheet/html?${query}`} download>
-        Sheet (HTML)
+        {t("Sheet (HTML)")}
       </a>
       {maySweep && (
         <button type="button" className="btn btn-sm btn-primary" onClick={again}>
-          Read all again
+          {t("Read all again")}
         </button>
       )}
       {noting && (
@@ -245,14 +254,14 @@ function Noting({ number, of, close, kept }: NotingProps) {
       client.POST("/api/services/inquiry/notes", { body: { text: v.text, words: of, number } }),
     );
     if (made.number) kept(made.number);
-    return "It is noted, with its time.";
+    return t("It is noted, with its time.");
   });
   return (
-    <Dialog title="Note" close={close}>
+    <Dialog title={t("Note")} close={close}>
       <form onSubmit={write}>
-        <TextField label="What was found or done" rows={4} required autoFocus {...field("text")} />
+        <TextField label={t("What was found or done")} rows={4} required autoFocus {...field("text")} />
         {rest}
-        <FormFoot close={close} save="Note it" busy={busy} />
+        <FormFoot close={close} save={t("Note it")} busy={busy} />
       </form>
     </Dialog>
   );
@@ -261,7 +270,7 @@ function Noting({ number, of, close, kept }: NotingProps) {
 function Notes({ notes }: { notes: Schemas["InquiryNoteOut"][] }) {
   if (notes.length === 0) return null;
   return (
-    <Sheet id="notes" title="Notes">
+    <Sheet id="notes" title={t("Notes")}>
       <ul className="px-3.5 pb-3 text-[13.5px]">
         {notes.map((n) => (
           <li key={n.id} className="grid gap-x-3 border-t border-base-300 py-1.5 sm:grid-cols-[180px_1fr]">
@@ -280,12 +289,13 @@ function Latest({ go }: { go: (of: string[], kept?: number) => void }) {
   const asked = useQuery(asks("/api/services/inquiries"));
   return (
     <>
-      <Empty title="What is going on?">
-        Type what you have: an address, a device’s name, a person, a ticket, a service; several, parted by
-        commas. Each becomes a column, all under one clock.
+      <Empty title={t("What is going on?")}>
+        {t(
+          "Type what you have: an address, a device’s name, a person, a ticket, a service; several, parted by commas. Each becomes a column, all under one clock.",
+        )}
       </Empty>
       {asked.data && asked.data.length > 0 && (
-        <Sheet id="latest" title="Kept with their notes">
+        <Sheet id="latest" title={t("Kept with their notes")}>
           <ul className="px-3.5 pb-3 text-[13.5px]">
             {asked.data.map((k) => (
               <li key={k.number} className="py-0.5">
@@ -293,7 +303,11 @@ function Latest({ go }: { go: (of: string[], kept?: number) => void }) {
                   {k.words.join(", ")}
                 </button>{" "}
                 <span className="dim">
-                  {plural(k.notes, "note")}, begun {ago(k.opened_at)} by {k.opened_by}
+                  {t("{{notes}}, begun {{opened_at}} by {{opened_by}}", {
+                    notes: plural(k.notes, "note"),
+                    opened_at: ago(k.opened_at),
+                    opened_by: k.opened_by,
+                  })}
                 </span>
               </li>
             ))}

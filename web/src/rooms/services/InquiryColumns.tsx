@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 import type { Schemas } from "../../api/client";
 import { DeviceLink } from "../../parts/DeviceLink";
 import { agoWords, plural, shortDay } from "../../parts/format";
+import { t } from "../../words";
 import { Clock } from "./Clock";
 import { Fill } from "./Fill";
 import { Opens } from "./Opens";
@@ -20,21 +21,21 @@ const TAG = { bad: "tag bad", warn: "tag warn", "": "tag" } as const;
 /** The devices of an inquiry side by side: what is asked of each stands in one row. */
 export function InquiryColumns({ told, at }: Props) {
   const rows: [string, (column: Column) => ReactNode][] = [
-    ["When", (c) => <Clock events={c.events} since={told.since} until={told.until} name={c.name} />],
-    ["Who is hurt", (c) => <Hurt column={c} at={at} />],
-    ["Health", (c) => <Health column={c} />],
-    ["Certificate", (c) => <Certificates column={c} />],
-    ["Changed lately", (c) => <Changed column={c} />],
-    ["Stands on", (c) => <StandsOn column={c} at={at} />],
-    ["Talk", (c) => <Talk column={c} at={at} until={told.until} />],
-    ["Open to", (c) => <Open column={c} />],
-    ["Tickets", (c) => <Tickets column={c} />],
-    ["Who to tell", (c) => <Tell column={c} />],
+    [t("When"), (c) => <Clock events={c.events} since={told.since} until={told.until} name={c.name} />],
+    [t("Who is hurt"), (c) => <Hurt column={c} at={at} />],
+    [t("Health"), (c) => <Health column={c} />],
+    [t("Certificate"), (c) => <Certificates column={c} />],
+    [t("Changed lately"), (c) => <Changed column={c} />],
+    [t("Stands on"), (c) => <StandsOn column={c} at={at} />],
+    [t("Talk"), (c) => <Talk column={c} at={at} until={told.until} />],
+    [t("Open to"), (c) => <Open column={c} />],
+    [t("Tickets"), (c) => <Tickets column={c} />],
+    [t("Who to tell"), (c) => <Tell column={c} />],
   ];
   return (
     <>
       <div className="sheet hidden overflow-x-auto sm:block">
-        <table className="w-full border-collapse text-[13px]" aria-label="Devices side by side">
+        <table className="w-full border-collapse text-[13px]" aria-label={t("Devices side by side")}>
           <thead>
             <tr>
               <th className="w-28 min-w-28" />
@@ -91,17 +92,18 @@ function Head({ column: c, at }: { column: Column; at: string | undefined }) {
         <DeviceLink asset={c.asset} at={at} className="link-quiet mono text-[15px] font-bold">
           {c.name}
         </DeviceLink>
-        <span className="tag">{c.state ?? "no state"}</span>
+        <span className="tag">{c.state ?? t("no state")}</span>
       </div>
       <div className="dim flex justify-between gap-2 pb-1 text-[12.5px]">
         <span>
-          {c.kind ?? "device"}
+          {c.kind ?? t("device")}
           {c.os && `, ${c.os}`}
         </span>
         <span>{c.place}</span>
       </div>
       <div className="faint text-[12px]">
-        <span className="mono">{c.address ?? "no address"}</span>, seen {agoWords(c.last_seen)}
+        <span className="mono">{c.address ?? t("no address")}</span>
+        {t(", seen {{last_seen}}", { last_seen: agoWords(c.last_seen) })}
       </div>
     </div>
   );
@@ -119,15 +121,18 @@ function Hurt({ column: c, at }: { column: Column; at: string | undefined }) {
           params={{ service: String(h.id) }}
           search={{ at }}
           className={h.fate === "stops" ? "tag bad" : "tag warn"}
-          title={`${h.name} ${h.fate === "stops" ? "stops" : "is weakened"} if it stops`}
+          title={t("{{name}} {{which}} if it stops", {
+            name: h.name,
+            which: h.fate === "stops" ? "stops" : t("is weakened"),
+          })}
         >
           {h.name}
-          {h.short && ", short already"}
+          {h.short && t(", short already")}
         </Link>
       ))}
       <span>
         {c.under.devices === 0 ? (
-          none("nobody is known to stand on it")
+          none(t("nobody is known to stand on it"))
         ) : (
           <Opens of={c.under} at={at}>
             {plural(c.under.devices, "device")}
@@ -142,7 +147,7 @@ function Hurt({ column: c, at }: { column: Column; at: string | undefined }) {
 function Health({ column: c }: { column: Column }) {
   const shown = c.bars.filter((b, n) => b.grade !== "" || n < 3);
   const ports = c.ports.filter((p) => p.grade !== "");
-  if (shown.length + ports.length === 0) return none("nothing is read of how full it is");
+  if (shown.length + ports.length === 0) return none(t("nothing is read of how full it is"));
   return (
     <ul className="grid gap-1">
       {shown.map((b) => (
@@ -171,7 +176,9 @@ function Certificates({ column: c }: { column: Column }) {
       {c.certificates.slice(0, 3).map((one) => (
         <li key={one.port}>
           <span className={one.grade ? TAG[one.grade] : "tag good"}>
-            {one.days < 0 ? `over since ${shortDay(one.ends_at)}` : `good for ${plural(one.days, "day")}`}
+            {one.days < 0
+              ? t("over since {{ends_at}}", { ends_at: shortDay(one.ends_at) })
+              : t("good for {{days}}", { days: plural(one.days, "day") })}
           </span>{" "}
           <span className="mono text-[12px] break-all">
             {one.subject}:{one.port}
@@ -183,22 +190,26 @@ function Certificates({ column: c }: { column: Column }) {
 }
 
 function Changed({ column: c }: { column: Column }) {
-  if (c.changed.length === 0) return none("nothing in two weeks");
+  if (c.changed.length === 0) return none(t("nothing in two weeks"));
   return (
     <ul className="grid gap-0.5">
       {c.changed.slice(0, 5).map((one) => (
         <li key={`${one.at} ${one.text}`}>
           {one.text} <span className="dim">{shortDay(one.at)}</span>
-          {one.alike > 1 && <span className="tag warn ml-1">on {one.alike} of these</span>}
+          {one.alike > 1 && (
+            <span className="tag warn ml-1">{t("on {{alike}} of these", { alike: one.alike })}</span>
+          )}
         </li>
       ))}
-      {c.changed.length > 5 && <li className="dim">and {c.changed.length - 5} more</li>}
+      {c.changed.length > 5 && (
+        <li className="dim">{t("and {{changed}} more", { changed: c.changed.length - 5 })}</li>
+      )}
     </ul>
   );
 }
 
 function StandsOn({ column: c, at }: { column: Column; at: string | undefined }) {
-  if (c.on.length === 0) return none("nothing that is known");
+  if (c.on.length === 0) return none(t("nothing that is known"));
   return (
     <ul>
       {c.on.map((s) => (
@@ -215,32 +226,36 @@ function StandsOn({ column: c, at }: { column: Column; at: string | undefined })
 }
 
 function Talk({ column: c, at, until }: { column: Column; at: string | undefined; until: string }) {
-  if (c.talk.length === 0) return none("none is heard");
+  if (c.talk.length === 0) return none(t("none is heard"));
   const now = new Date(until).getTime();
   const shown = c.talk.filter((talk, n) => talk.quiet || n < 6);
   return (
     <ul className="grid gap-0.5">
       {shown.map((talk) => (
         <li key={`${talk.direction} ${talk.asset} ${talk.over}`}>
-          <span className="dim">{talk.direction === "out" ? "calls" : "called by"}</span>{" "}
+          <span className="dim">{talk.direction === "out" ? t("calls") : t("called by")}</span>{" "}
           <DeviceLink asset={talk.asset} at={at}>
             {talk.name}
           </DeviceLink>
           <span className="mono">:{talk.over}</span>{" "}
           {talk.quiet ? (
-            <span className="tag bad">quiet since {shortDay(talk.last_heard)}</span>
+            <span className="tag bad">
+              {t("quiet since {{last_heard}}", { last_heard: shortDay(talk.last_heard) })}
+            </span>
           ) : (
             <span className="dim">{agoWords(talk.last_heard, now)}</span>
           )}
         </li>
       ))}
-      {c.talk.length > shown.length && <li className="dim">and {c.talk.length - shown.length} more</li>}
+      {c.talk.length > shown.length && (
+        <li className="dim">{t("and {{talk}} more", { talk: c.talk.length - shown.length })}</li>
+      )}
     </ul>
   );
 }
 
 function Open({ column: c }: { column: Column }) {
-  if (c.in_use.length === 0) return none("nothing that attackers are known to use");
+  if (c.in_use.length === 0) return none(t("nothing that attackers are known to use"));
   return (
     <ul>
       {c.in_use.slice(0, 4).map((name) => (
@@ -248,16 +263,18 @@ function Open({ column: c }: { column: Column }) {
           <Link to="/exposure/advisories/$advisory" params={{ advisory: name }} className="link-quiet">
             {name}
           </Link>{" "}
-          <span className="tag bad">in use</span>
+          <span className="tag bad">{t("in use")}</span>
         </li>
       ))}
-      {c.in_use.length > 4 && <li className="dim">and {c.in_use.length - 4} more</li>}
+      {c.in_use.length > 4 && (
+        <li className="dim">{t("and {{in_use}} more", { in_use: c.in_use.length - 4 })}</li>
+      )}
     </ul>
   );
 }
 
 function Tickets({ column: c }: { column: Column }) {
-  if (c.tickets.length === 0) return none("none open");
+  if (c.tickets.length === 0) return none(t("none open"));
   return (
     <ul>
       {c.tickets.map((ticket) => (
@@ -271,7 +288,7 @@ function Tickets({ column: c }: { column: Column }) {
 }
 
 function Tell({ column: c }: { column: Column }) {
-  if (c.tell.length === 0) return none("nobody is known");
+  if (c.tell.length === 0) return none(t("nobody is known"));
   return (
     <ul>
       {c.tell.map((person) => (

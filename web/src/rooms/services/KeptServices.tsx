@@ -7,6 +7,7 @@ import { count } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { Opens } from "./Opens";
 import { Proposed } from "./Proposed";
 import { ServiceForm } from "./ServiceForm";
@@ -21,24 +22,27 @@ export function KeptServices({ at }: { at: string | undefined }) {
     placeholderData: (before) => before,
   });
   const may = useMay("plan") && !at;
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Seeing how services stand …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Seeing how services stand …")} />;
   return (
     <>
       <div className="flex flex-wrap items-center gap-3 py-2.5">
         <p className="dim max-w-3xl text-[13.5px]">
-          What the company gives to people, and the devices that do it. Members follow from rules, as the
-          evidence has them.
+          {t(
+            "What the company gives to people, and the devices that do it. Members follow from rules, as the evidence has them.",
+          )}
         </p>
         <span className="flex-1" />
         {may && (
           <button type="button" className="btn btn-sm btn-primary" onClick={() => setMaking(true)}>
-            New service
+            {t("New service")}
           </button>
         )}
       </div>
       {asked.data.length === 0 ? (
-        <Empty title="No service is kept yet.">
-          Begin with one that is proposed below, or write one: its name, and rules for the devices that do it.
+        <Empty title={t("No service is kept yet.")}>
+          {t(
+            "Begin with one that is proposed below, or write one: its name, and rules for the devices that do it.",
+          )}
         </Empty>
       ) : (
         <div className="sheet overflow-x-auto">
@@ -55,13 +59,13 @@ function Listed({ rows, at }: { rows: Schemas["ServiceBrief"][]; at: string | un
   return (
     <Table
       list="services"
-      label="Services"
+      label={t("Services")}
       rows={rows}
       rowKey={(r) => r.id}
       columns={[
         {
           key: "name",
-          label: "Service",
+          label: t("Service"),
           of: (r) => r.name,
           className: "min-w-48",
           cell: (r) => (
@@ -74,21 +78,21 @@ function Listed({ rows, at }: { rows: Schemas["ServiceBrief"][]; at: string | un
               >
                 {r.name}
               </Link>
-              {r.importance === "high" && <span className="tag ml-1.5">much hangs on it</span>}
+              {r.importance === "high" && <span className="tag ml-1.5">{t("much hangs on it")}</span>}
               <span className="faint block text-[12px] whitespace-normal">{r.purpose}</span>
             </>
           ),
         },
         {
           key: "signs",
-          label: "How it stands",
+          label: t("How it stands"),
           of: (r) => r.signs.map((s) => s.text).join("; "),
           className: "min-w-72",
           cell: (r) => <Signs signs={r.signs} at={at} most={3} />,
         },
         {
           key: "parts",
-          label: "Parts",
+          label: t("Parts"),
           of: (r) => r.parts.map((p) => p.name).join(", "),
           cell: (r) => (
             <ul className="text-[12.5px]">
@@ -102,18 +106,18 @@ function Listed({ rows, at }: { rows: Schemas["ServiceBrief"][]; at: string | un
         },
         {
           key: "members",
-          label: "Devices",
+          label: t("Devices"),
           of: (r) => r.members.devices,
           num: true,
           cell: (r) => <Opens of={r.members} at={at} />,
         },
         {
           key: "owner",
-          label: "Owner",
+          label: t("Owner"),
           of: (r) => r.owner,
           cell: (r) => (
             <>
-              {r.owner || <span className="dim">nobody</span>}
+              {r.owner || <span className="dim">{t("nobody")}</span>}
               <span className="faint block text-[12px]">{within(r.promise)}</span>
             </>
           ),

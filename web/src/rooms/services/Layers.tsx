@@ -2,6 +2,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { capital, count, plural } from "../../parts/format";
+import { t } from "../../words";
 import { type Placed, placed, WIDTH } from "./layout";
 
 type Picture = Schemas["LayersOut"];
@@ -50,7 +51,7 @@ export function Layers({ picture, at, across = WIDTH }: Props) {
   if (picture.boxes.length === 0)
     return (
       <p className="dim pb-3 text-[13px]">
-        It is too much to draw; narrow the question to see it as layers. The list has all of it.
+        {t("It is too much to draw; narrow the question to see it as layers. The list has all of it.")}
       </p>
     );
   const { boxes, bands, height } = placed(picture.boxes, across);
@@ -73,14 +74,14 @@ export function Layers({ picture, at, across = WIDTH }: Props) {
   };
   return (
     <div className="sheet mb-3 hidden overflow-x-auto sm:block">
-      <ul className="dim flex gap-4 px-3.5 pt-2 text-[12px]" aria-label="What the boxes mean">
+      <ul className="dim flex gap-4 px-3.5 pt-2 text-[12px]" aria-label={t("What the boxes mean")}>
         {met.length > 1 &&
           met.map((fate) => (
             <li key={fate} className="flex items-center gap-1.5">
               <svg width="16" height="11" aria-hidden="true">
                 <rect x="1" y="1" width="14" height="9" rx="2" {...shape(fate)} />
               </svg>
-              {fate === "gone" ? "taken away" : fate}
+              {fate === "gone" ? t("taken away") : fate}
             </li>
           ))}
       </ul>
@@ -89,7 +90,9 @@ export function Layers({ picture, at, across = WIDTH }: Props) {
         className="w-full"
         style={{ minWidth: across * 0.7 }}
         role="group"
-        aria-label={`What stands on what: ${plural(picture.boxes.length, "box", "boxes")}`}
+        aria-label={t("What stands on what: {{boxes}}", {
+          boxes: plural(picture.boxes.length, "box", "boxes"),
+        })}
       >
         {bands.map((band) => (
           <g key={band.layer}>
@@ -125,7 +128,7 @@ export function Layers({ picture, at, across = WIDTH }: Props) {
             role="button"
             tabIndex={0}
             className="cursor-pointer focus-visible:outline-2"
-            aria-label={`${box.name}, ${box.fate === "gone" ? "taken away" : box.fate}`}
+            aria-label={`${box.name}, ${box.fate === "gone" ? t("taken away") : box.fate}`}
             onClick={() => open(box)}
             onMouseEnter={() => setNear(n)}
             onMouseLeave={() => setNear(null)}

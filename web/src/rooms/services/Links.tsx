@@ -4,6 +4,7 @@ import { DeviceLink } from "../../parts/DeviceLink";
 import { shortDay } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 interface Props {
   filter: string;
@@ -16,24 +17,24 @@ export function Links({ filter, at }: Props) {
     ...asks("/api/services/links", { params: { query: { filter, as_of: at } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Following the links …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Following the links …")} />;
   if (asked.data.length === 0)
     return (
-      <Empty title="No links are known of these.">
-        Switches and routers tell of their links where they are read over SNMP.
+      <Empty title={t("No links are known of these.")}>
+        {t("Switches and routers tell of their links where they are read over SNMP.")}
       </Empty>
     );
   return (
     <div className="sheet overflow-x-auto">
       <Table
         list="links"
-        label="Links"
+        label={t("Links")}
         rows={asked.data}
         rowKey={(r) => `${r.switch.asset} ${r.port} ${r.device.asset}`}
         columns={[
           {
             key: "switch",
-            label: "Switch",
+            label: t("Switch"),
             of: (r) => r.switch.name,
             cell: (r) => (
               <DeviceLink asset={r.switch.asset} at={at} className="link-quiet font-semibold">
@@ -43,13 +44,13 @@ export function Links({ filter, at }: Props) {
           },
           {
             key: "port",
-            label: "Port",
+            label: t("Port"),
             of: (r) => r.port,
             cell: (r) => <span className="mono">{r.port}</span>,
           },
           {
             key: "device",
-            label: "Leads to",
+            label: t("Leads to"),
             of: (r) => r.device.name,
             cell: (r) => (
               <DeviceLink asset={r.device.asset} at={at}>
@@ -59,14 +60,19 @@ export function Links({ filter, at }: Props) {
           },
           {
             key: "device_port",
-            label: "Its port",
+            label: t("Its port"),
             of: (r) => r.device_port,
             cell: (r) => <span className="mono">{r.device_port || "–"}</span>,
           },
-          { key: "kind", label: "Kind", of: (r) => r.device.kind ?? "", cell: (r) => r.device.kind ?? "–" },
-          { key: "since", label: "Since", of: (r) => r.since, cell: (r) => shortDay(r.since) },
-          { key: "how", label: "How it is known", of: (r) => r.how },
-          { key: "seen_by", label: "Seen by", of: (r) => r.seen_by.join(", ") },
+          {
+            key: "kind",
+            label: t("Kind"),
+            of: (r) => r.device.kind ?? "",
+            cell: (r) => r.device.kind ?? "–",
+          },
+          { key: "since", label: t("Since"), of: (r) => r.since, cell: (r) => shortDay(r.since) },
+          { key: "how", label: t("How it is known"), of: (r) => r.how },
+          { key: "seen_by", label: t("Seen by"), of: (r) => r.seen_by.join(", ") },
         ]}
       />
     </div>

@@ -3,11 +3,12 @@ import { client, ok, type Schemas } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { Choice, TextField } from "../../parts/Form";
 import { Sheet, useDone } from "../../parts/Sheet";
+import { t, word } from "../../words";
 import { Tried } from "./Tried";
 import { useTried } from "./useTried";
 
 export const INSTANCES = ["a device", "a device and port", "a device and account"].map(
-  (i) => [i, i] as const,
+  (i) => [i, word(i)] as const,
 );
 
 interface Props {
@@ -31,7 +32,7 @@ export function MakeKnown({ told, may, leave }: Props) {
       client.POST("/api/services/recognisers", { body: { ...v, note: "", general: false, in_force: true } }),
     );
     flushSync(leave);
-    return `“${v.name}” is known, now and in the past.`;
+    return t("“{{name}}” is known, now and in the past.", { name: v.name });
   });
   const say = (word: string, said: string) =>
     void done(async () => {
@@ -40,35 +41,35 @@ export function MakeKnown({ told, may, leave }: Props) {
       flushSync(leave);
     }, said);
   return (
-    <Sheet id="known" title="Make it known as" className="">
+    <Sheet id="known" title={t("Make it known as")} className="">
       <form onSubmit={keep} className="px-3.5 pb-3">
         <fieldset disabled={!may}>
-          <TextField label="Name" required {...field("name")} />
+          <TextField label={t("Name")} required {...field("name")} />
           <TextField
-            label="The rule, as read from its samples"
+            label={t("The rule, as read from its samples")}
             mono
             rows={3}
             {...field("rule")}
-            hint="Over command, name, account, listens and unit of a process."
+            hint={t("Over command, name, account, listens and unit of a process.")}
           />
           <TextField
-            label="Version from"
+            label={t("Version from")}
             mono
             {...field("version")}
-            hint="A pattern; its first bracket is the version. Empty where none is told."
+            hint={t("A pattern; its first bracket is the version. Empty where none is told.")}
           />
-          <Choice label="One instance is" {...field("instance")} options={INSTANCES} />
+          <Choice label={t("One instance is")} {...field("instance")} options={INSTANCES} />
         </fieldset>
         <Tried told={tried.told} />
         {rest}
         {may && (
           <div className="mt-2 flex flex-wrap gap-2">
             <button type="submit" className="btn btn-sm btn-primary" disabled={busy}>
-              Put in force
+              {t("Put in force")}
             </button>
             {!tried.told && (
               <button type="button" className="btn btn-sm" onClick={() => attempt(() => tried.ask(v))}>
-                Try it
+                {t("Try it")}
               </button>
             )}
             <span className="flex-1" />
@@ -76,21 +77,25 @@ export function MakeKnown({ told, may, leave }: Props) {
               <button
                 type="button"
                 className="btn btn-sm"
-                onClick={() => say("back", "It is unknown again.")}
+                onClick={() => say("back", t("It is unknown again."))}
               >
-                Look at it again
+                {t("Look at it again")}
               </button>
             ) : (
               <>
-                <button type="button" className="btn btn-sm" onClick={() => say("parted", "They are apart.")}>
-                  Part them
+                <button
+                  type="button"
+                  className="btn btn-sm"
+                  onClick={() => say("parted", t("They are apart."))}
+                >
+                  {t("Part them")}
                 </button>
                 <button
                   type="button"
                   className="btn btn-sm"
-                  onClick={() => say("alone", "It is left alone.")}
+                  onClick={() => say("alone", t("It is left alone."))}
                 >
-                  Leave it alone
+                  {t("Leave it alone")}
                 </button>
               </>
             )}

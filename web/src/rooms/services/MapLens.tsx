@@ -1,4 +1,5 @@
 import { Empty, Unanswered } from "../../parts/Problem";
+import { t } from "../../words";
 import { Layers } from "./Layers";
 import { useMap } from "./map";
 import { TakeOut } from "./TakeOut";
@@ -6,11 +7,12 @@ import { TakeOut } from "./TakeOut";
 /** A selection as a picture: the services it serves above, and what it stands on below. */
 export function MapLens({ filter, at }: { filter: string; at: string | undefined }) {
   const asked = useMap(filter, at);
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Drawing what stands on what …" />;
+  if (asked.error || !asked.data)
+    return <Unanswered asked={asked} what={t("Drawing what stands on what …")} />;
   if (asked.data.boxes.length === 0 && filter === "")
     return (
-      <Empty title="The whole estate is too much to draw.">
-        Ask for part of it above: a place, a kind, a service.
+      <Empty title={t("The whole estate is too much to draw.")}>
+        {t("Ask for part of it above: a place, a kind, a service.")}
       </Empty>
     );
   return (
@@ -20,7 +22,7 @@ export function MapLens({ filter, at }: { filter: string; at: string | undefined
       </p>
       <Layers picture={asked.data} at={at} />
       <p className="dim text-[13px] sm:hidden">
-        There is no room for a picture here; the register lists the same devices.
+        {t("There is no room for a picture here; the register lists the same devices.")}
       </p>
     </div>
   );

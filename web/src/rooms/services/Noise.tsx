@@ -10,6 +10,7 @@ import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 /** Talk that is left out of what stands on what: by process, by port, or both, and why. */
 export function Noise() {
@@ -20,53 +21,56 @@ export function Noise() {
   const again = (number: number) =>
     void done(
       () => ok(client.DELETE("/api/services/noise/{number}", { params: { path: { number } } })),
-      "It counts again.",
+      t("It counts again."),
     );
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking up what is noise …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Looking up what is noise …")} />;
   return (
     <>
       <div className="flex flex-wrap items-center gap-3 py-2.5">
         <p className="dim max-w-3xl text-[13.5px]">
-          Whoever talks to a device stands on it, unless the talk is of this sort. What is said here holds for
-          the past as well.
+          {t(
+            "Whoever talks to a device stands on it, unless the talk is of this sort. What is said here holds for the past as well.",
+          )}
         </p>
         <span className="flex-1" />
         {may && (
           <button type="button" className="btn btn-sm btn-primary" onClick={() => setSaying(true)}>
-            Say what is noise
+            {t("Say what is noise")}
           </button>
         )}
       </div>
       {asked.data.length === 0 ? (
-        <Empty title="Nothing is noise.">Whoever talks to a device stands on it, whatever the talk.</Empty>
+        <Empty title={t("Nothing is noise.")}>
+          {t("Whoever talks to a device stands on it, whatever the talk.")}
+        </Empty>
       ) : (
         <div className="sheet overflow-x-auto">
           <Table
             list="noise"
-            label="Talk that is noise"
+            label={t("Talk that is noise")}
             rows={asked.data}
             rowKey={(r) => r.id}
             columns={[
               {
                 key: "process",
-                label: "Process",
+                label: t("Process"),
                 of: (r) => r.process,
                 cell: (r) =>
-                  r.process ? <b className="mono">{r.process}</b> : <span className="dim">any</span>,
+                  r.process ? <b className="mono">{r.process}</b> : <span className="dim">{t("any")}</span>,
               },
               {
                 key: "port",
-                label: "Port",
+                label: t("Port"),
                 of: (r) => r.port ?? 0,
-                cell: (r) => (r.port === null ? <span className="dim">any</span> : r.port),
+                cell: (r) => (r.port === null ? <span className="dim">{t("any")}</span> : r.port),
                 num: true,
               },
-              { key: "why", label: "Why", of: (r) => r.why },
+              { key: "why", label: t("Why"), of: (r) => r.why },
               {
                 key: "by",
-                label: "Said by",
+                label: t("Said by"),
                 of: (r) => r.made_by,
-                cell: (r) => (r.made_by ? `${r.made_by}, ${shortDay(r.made_at)}` : "comes with Tarn"),
+                cell: (r) => (r.made_by ? `${r.made_by}, ${shortDay(r.made_at)}` : t("comes with Tarn")),
               },
               {
                 key: "do",
@@ -78,7 +82,7 @@ export function Noise() {
                       className="link-quiet font-semibold whitespace-nowrap"
                       onClick={() => again(r.id)}
                     >
-                      Have it count again
+                      {t("Have it count again")}
                     </button>
                   ),
               },
@@ -96,21 +100,25 @@ function SayNoise({ close }: { close: () => void }) {
   const say = save(async () => {
     const port = v.port.trim() === "" ? null : Number(v.port);
     await ok(client.POST("/api/services/noise", { body: { ...v, port } }));
-    return "It is noise, and left out.";
+    return t("It is noise, and left out.");
   });
   return (
-    <Dialog title="Say what is noise" close={close}>
+    <Dialog title={t("Say what is noise")} close={close}>
       <form onSubmit={say}>
-        <TextField label="Process" hint="As its device names it; empty for any." {...field("process")} />
-        <TextField label="Port" hint="1 to 65,535; empty for any." {...field("port")} />
         <TextField
-          label="Why"
+          label={t("Process")}
+          hint={t("As its device names it; empty for any.")}
+          {...field("process")}
+        />
+        <TextField label={t("Port")} hint={t("1 to 65,535; empty for any.")} {...field("port")} />
+        <TextField
+          label={t("Why")}
           required
           {...field("why")}
-          hint="Why it says nothing of what stands on what."
+          hint={t("Why it says nothing of what stands on what.")}
         />
         {rest}
-        <FormFoot close={close} save="Leave it out" busy={busy} />
+        <FormFoot close={close} save={t("Leave it out")} busy={busy} />
       </form>
     </Dialog>
   );

@@ -3,6 +3,7 @@ import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
 import { FilterField } from "../../parts/ask/FilterField";
 import { TextField } from "../../parts/Form";
+import { t } from "../../words";
 
 type Part = { name: string; needs: number; rules: Schemas["MembershipRule"][] };
 
@@ -20,42 +21,42 @@ export function Parts({ parts, set, wrong }: Props) {
     change(n, { rules: parts[n]?.rules.map((r, i) => (i === m ? { ...r, ...said } : r)) ?? [] });
   return (
     <fieldset className="mb-2">
-      <legend className="pb-1 text-[13px] font-semibold">Parts, and the devices that do them</legend>
+      <legend className="pb-1 text-[13px] font-semibold">{t("Parts, and the devices that do them")}</legend>
       {wrong && <p className="pb-1 text-[13px] text-error">{wrong}</p>}
       {parts.map((part, n) => (
         <div key={n} className="mb-2 rounded-[8px] border border-base-300 p-2.5">
           <div className="grid gap-x-4 sm:grid-cols-[1fr_150px_auto]">
             <TextField
-              label="Part"
+              label={t("Part")}
               value={part.name}
               set={(name) => change(n, { name })}
-              placeholder="Database"
+              placeholder={t("Database")}
             />
             <TextField
-              label="Needs"
+              label={t("Needs")}
               type="number"
               least={0}
               value={String(part.needs)}
               set={(needs) => change(n, { needs: Number(needs) })}
-              hint="of its devices; 0 for all"
+              hint={t("of its devices; 0 for all")}
             />
             <button
               type="button"
               className="link-quiet mt-7 self-start text-[13px] font-semibold"
               onClick={() => set(parts.filter((_, i) => i !== n))}
             >
-              Drop the part
+              {t("Drop the part")}
             </button>
           </div>
           {part.rules.map((said, m) => (
             <div key={m} className="grid gap-x-4 sm:grid-cols-[2fr_1fr]">
               <FilterField
-                label="Devices for which"
+                label={t("Devices for which")}
                 value={said.filter}
                 set={(filter) => rule(n, m, { filter })}
                 placeholder="ports[port = 5432 and process = grebe]"
               />
-              <TextField label="Because" value={said.why} set={(why) => rule(n, m, { why })} />
+              <TextField label={t("Because")} value={said.why} set={(why) => rule(n, m, { why })} />
             </div>
           ))}
           <span className="flex flex-wrap items-center gap-3">
@@ -64,7 +65,7 @@ export function Parts({ parts, set, wrong }: Props) {
               className="link-quiet text-[13px] font-semibold"
               onClick={() => change(n, { rules: [...part.rules, { filter: "", why: "" }] })}
             >
-              Another rule
+              {t("Another rule")}
             </button>
             <Shipped add={(asked) => change(n, { rules: [...part.rules.filter((r) => r.filter), asked] })} />
           </span>
@@ -75,7 +76,7 @@ export function Parts({ parts, set, wrong }: Props) {
         className="btn btn-sm"
         onClick={() => set([...parts, { name: "", needs: 1, rules: [{ filter: "", why: "" }] }])}
       >
-        Another part
+        {t("Another part")}
       </button>
     </fieldset>
   );
@@ -88,14 +89,14 @@ function Shipped({ add }: { add: (rule: Part["rules"][number]) => void }) {
   return (
     <select
       className="select select-sm w-auto"
-      aria-label="A rule that begins with a question"
+      aria-label={t("A rule that begins with a question")}
       value=""
       onChange={(e) => {
         const chosen = questions.find((q) => q.name === e.target.value);
         if (chosen) add({ filter: chosen.filter, why: chosen.why });
       }}
     >
-      <option value="">begin with a question …</option>
+      <option value="">{t("begin with a question …")}</option>
       {questions.map((q) => (
         <option key={q.name} value={q.name}>
           {q.name}

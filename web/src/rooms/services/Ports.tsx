@@ -5,6 +5,7 @@ import { DeviceLink } from "../../parts/DeviceLink";
 import { bits, count, plural, shortDay } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
+import { t } from "../../words";
 import { Links } from "./Links";
 import { Opens } from "./Opens";
 import {
@@ -25,11 +26,11 @@ interface Props {
 }
 
 const LEGEND: [Port["state"] | "new", string][] = [
-  ["switch", "to another switch"],
-  ["one", "one device"],
-  ["several", "several behind it"],
-  ["new", "came this week"],
-  ["nothing", "nothing heard"],
+  ["switch", t("to another switch")],
+  ["one", t("one device")],
+  ["several", t("several behind it")],
+  ["new", t("came this week")],
+  ["nothing", t("nothing heard")],
 ];
 
 /** So many frames in a million lost are worth a mark. */
@@ -49,12 +50,12 @@ export function Ports({ filter, at }: Props) {
     ...asks("/api/services/ports", { params: { query: { filter, as_of: at } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking at the ports …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Looking at the ports …")} />;
   const { switches, unplaced } = asked.data;
   if (switches.length === 0)
     return (
-      <Empty title="No switch tells of that.">
-        Ports are read of switches by SNMP: what they have learnt, and whom they hear at the other end.
+      <Empty title={t("No switch tells of that.")}>
+        {t("Ports are read of switches by SNMP: what they have learnt, and whom they hear at the other end.")}
       </Empty>
     );
   const strip = switches.find((s) => s.asset === chosen?.[0]);
@@ -64,7 +65,7 @@ export function Ports({ filter, at }: Props) {
       <div className="hidden grid-cols-[minmax(0,1fr)] items-start gap-3 sm:grid lg:grid-cols-[minmax(0,1fr)_300px]">
         <div className="sheet overflow-x-auto p-3" id="ports-picture">
           <div className="flex flex-wrap items-center justify-between gap-2 pb-2">
-            <ul className="dim flex flex-wrap gap-4 text-[12px]" aria-label="What the squares mean">
+            <ul className="dim flex flex-wrap gap-4 text-[12px]" aria-label={t("What the squares mean")}>
               {LEGEND.map(([state, words]) => (
                 <li key={state} className="flex items-center gap-1.5">
                   <svg width="15" height="15" aria-hidden="true">
@@ -77,13 +78,13 @@ export function Ports({ filter, at }: Props) {
                 <svg width="22" height="15" aria-hidden="true">
                   <path d="M1 8 h20" stroke="var(--color-accent)" strokeWidth="1.6" strokeDasharray="4 4" />
                 </svg>
-                held back by the spanning tree
+                {t("held back by the spanning tree")}
               </li>
               <li className="flex items-center gap-1.5">
                 <svg width="15" height="15" aria-hidden="true">
                   <Square state="one" fresh={false} losing x={0} y={0} />
                 </svg>
-                loses frames
+                {t("loses frames")}
               </li>
             </ul>
             <TakeOut name="ports" filter={filter} at={at} picture="ports-picture" />
@@ -95,16 +96,16 @@ export function Ports({ filter, at }: Props) {
             <Chosen strip={strip} port={port} at={at} />
           ) : (
             <p className="dim px-1 text-[13px]">
-              Choose a port to see what is behind it, and who was there before.
+              {t("Choose a port to see what is behind it, and who was there before.")}
             </p>
           )}
           {unplaced.devices > 0 && (
             <p className="dim px-1 text-[13px]">
-              Not placed:{" "}
+              {t("Not placed:")}{" "}
               <Opens of={unplaced} at={at}>
                 {plural(unplaced.devices, "device")}
               </Opens>{" "}
-              no switch has told of.
+              {t("no switch has told of.")}
             </p>
           )}
         </div>
@@ -129,7 +130,7 @@ function Drawn({ switches, chosen, choose }: DrawnProps) {
       viewBox={`0 0 ${ACROSS} ${height}`}
       className="w-full min-w-[720px]"
       role="group"
-      aria-label={`Ports of ${plural(switches.length, "switch", "switches")}`}
+      aria-label={t("Ports of {{switches}}", { switches: plural(switches.length, "switch", "switches") })}
     >
       {cables(placed).map(({ from: [x, y], to: [u, v], key, held }) => (
         <path
@@ -152,7 +153,8 @@ function Drawn({ switches, chosen, choose }: DrawnProps) {
             y={one.y + 13}
             className="fill-base-content text-[10px] opacity-70"
           >
-            {one.columns > 8 && `${one.strip.used} of ${one.strip.ports.length}`}
+            {one.columns > 8 &&
+              t("{{used}} of {{ports}}", { used: one.strip.used, ports: one.strip.ports.length })}
           </text>
           {one.strip.ports.map((port, n) => (
             <PortCell key={port.name} one={one} port={port} n={n} chosen={chosen} choose={choose} />
@@ -174,7 +176,7 @@ interface CellProps {
 function PortCell({ one, port, n, chosen, choose }: CellProps) {
   const [x, y] = cellOf(one, n);
   const here = chosen?.[0] === one.strip.asset && chosen[1] === port.name;
-  const names = port.behind.map((b) => b.name).join(", ") || "nothing heard";
+  const names = port.behind.map((b) => b.name).join(", ") || t("nothing heard");
   const pick = () => choose(one.strip.asset, port.name);
   return (
     <g
@@ -239,19 +241,22 @@ function Square({ state, fresh, losing, x, y }: SquareProps) {
 
 function Chosen({ strip, port, at }: { strip: Strip; port: Port; at: string | undefined }) {
   const rows: [string, React.ReactNode][] = [
-    ["Seen by", port.seen_by || "nobody"],
-    ["Other end", port.to_port],
+    [t("Seen by"), port.seen_by || "nobody"],
+    [t("Other end"), port.to_port],
     ["VLAN", port.vlans.join(", ")],
-    ["Speed", port.speed ? bits(port.speed) : ""],
-    ["Addresses", port.addresses > 1 ? String(port.addresses) : ""],
-    ["Spanning tree", [port.role, port.spanning].filter(Boolean).join(", ")],
-    ["Duplex", port.duplex],
-    ["One of", port.aggregate],
-    ["Power", port.feeds === "off" ? "" : port.feeds],
-    ["Errors", port.errors ? `${count(port.errors)} in a million frames` : ""],
-    ["Dropped", port.discards ? `${count(port.discards)} in a million frames` : ""],
-    ["Since", port.since && shortDay(port.since)],
-    ["Before", port.before.join(", ")],
+    [t("Speed"), port.speed ? bits(port.speed) : ""],
+    [t("Addresses"), port.addresses > 1 ? String(port.addresses) : ""],
+    [t("Spanning tree"), [port.role, port.spanning].filter(Boolean).join(", ")],
+    [t("Duplex"), port.duplex],
+    [t("One of"), port.aggregate],
+    [t("Power"), port.feeds === "off" ? "" : port.feeds],
+    [t("Errors"), port.errors ? t("{{errors}} in a million frames", { errors: count(port.errors) }) : ""],
+    [
+      t("Dropped"),
+      port.discards ? t("{{discards}} in a million frames", { discards: count(port.discards) }) : "",
+    ],
+    [t("Since"), port.since && shortDay(port.since)],
+    [t("Before"), port.before.join(", ")],
   ];
   return (
     <Sheet id="port" title={`${strip.name}, ${port.name}`} className="">
@@ -265,8 +270,8 @@ function Chosen({ strip, port, at }: { strip: Strip; port: Port; at: string | un
               <span className="dim">{b.kind}</span>
             </li>
           ))}
-          {port.behind.length === 0 && <li className="dim">Nothing is heard here.</li>}
-          {port.more > 0 && <li className="dim">and {port.more} more</li>}
+          {port.behind.length === 0 && <li className="dim">{t("Nothing is heard here.")}</li>}
+          {port.more > 0 && <li className="dim">{t("and {{more}} more", { more: port.more })}</li>}
         </ul>
         {port.guess && <p className="tag warn mb-2 whitespace-normal">{port.guess}</p>}
         <dl className="grid grid-cols-[80px_1fr] gap-y-0.5">

@@ -4,6 +4,7 @@ import { asks } from "../../api/asking";
 import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
+import { t } from "../../words";
 import { KnownPrograms } from "./KnownPrograms";
 import { UnknownPrograms } from "./UnknownPrograms";
 
@@ -21,17 +22,17 @@ export function Programs({ at }: { at: string | undefined }) {
     ...asks("/api/services/applications", { params: { query: { as_of: at } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Seeing what runs …" />;
-  if (known.error || !known.data) return <Unanswered asked={known} what="Seeing what is known …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Seeing what runs …")} />;
+  if (known.error || !known.data) return <Unanswered asked={known} what={t("Seeing what is known …")} />;
   const made = known.data.filter((a) => !a.general);
   const views: [View, string, number | null][] = [
-    ["unknown", "Unknown", view === "alone" ? null : asked.data.count],
-    ["known", "Known by a rule", made.length],
-    ["alone", "Left alone", asked.data.alone],
+    ["unknown", t("Unknown"), view === "alone" ? null : asked.data.count],
+    ["known", t("Known by a rule"), made.length],
+    ["alone", t("Left alone"), asked.data.alone],
   ];
   return (
     <>
-      <fieldset className="flex flex-wrap items-center gap-2 py-2.5" aria-label="Which programs">
+      <fieldset className="flex flex-wrap items-center gap-2 py-2.5" aria-label={t("Which programs")}>
         {views.map(([key, label, number]) => (
           <button
             key={key}
@@ -45,9 +46,13 @@ export function Programs({ at }: { at: string | undefined }) {
         ))}
         {view === "unknown" && (
           <span className="dim ml-2 text-[13px]">
-            {plural(asked.data.processes, "process", "processes")} on {plural(asked.data.devices, "device")}{" "}
-            that are not the system’s, of no package there, and known by no rule. What others depend on comes
-            first.
+            {t(
+              "{{processes}} on {{devices}} that are not the system’s, of no package there, and known by no rule. What others depend on comes first.",
+              {
+                processes: plural(asked.data.processes, "process", "processes"),
+                devices: plural(asked.data.devices, "device"),
+              },
+            )}
           </span>
         )}
       </fieldset>

@@ -6,6 +6,7 @@ import { count } from "../../parts/format";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { Opens } from "./Opens";
 import { ServiceForm } from "./ServiceForm";
 
@@ -21,33 +22,34 @@ export function Proposed({ at, may }: Props) {
     ...asks("/api/services/proposed", { params: { query: { as_of: at } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking for what many call …" />;
+  if (asked.error || !asked.data)
+    return <Unanswered asked={asked} what={t("Looking for what many call …")} />;
   if (asked.data.length === 0) return null;
   return (
-    <Sheet id="proposed" title="Proposed" hint="what many devices call and no service has yet">
+    <Sheet id="proposed" title={t("Proposed")} hint={t("what many devices call and no service has yet")}>
       <Table
         list="proposed-services"
-        label="Proposed services"
+        label={t("Proposed services")}
         rows={asked.data}
         rowKey={(r) => `${r.name} ${r.why}`}
         columns={[
-          { key: "name", label: "It may be", of: (r) => r.name, cell: (r) => <b>{r.name}</b> },
+          { key: "name", label: t("It may be"), of: (r) => r.name, cell: (r) => <b>{r.name}</b> },
           {
             key: "why",
-            label: "Why",
+            label: t("Why"),
             of: (r) => r.why,
             cell: (r) => <span className="whitespace-normal">{r.why}</span>,
           },
           {
             key: "callers",
-            label: "Callers",
+            label: t("Callers"),
             of: (r) => r.callers.devices,
             num: true,
             cell: (r) => <Opens of={r.callers} at={at} />,
           },
           {
             key: "behind",
-            label: "Done by, and behind it",
+            label: t("Done by, and behind it"),
             of: (r) => r.parts.map((p) => p.name).join(", "),
             cell: (r) => r.parts.map((p) => `${p.name} (${count(p.members.devices)})`).join(", "),
           },
@@ -61,7 +63,7 @@ export function Proposed({ at, may }: Props) {
                   className="link-quiet font-semibold whitespace-nowrap"
                   onClick={() => setChosen(r)}
                 >
-                  Make it a service
+                  {t("Make it a service")}
                 </button>
               ),
           },

@@ -6,6 +6,7 @@ import { plural } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { Opens } from "./Opens";
 import { letterOf, placedSlots, RACK, UNIT } from "./racks";
 import { TakeOut } from "./TakeOut";
@@ -24,12 +25,13 @@ export function Racks({ filter, at }: Props) {
     ...asks("/api/services/racks", { params: { query: { filter, as_of: at } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking at the racks …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Looking at the racks …")} />;
   if (asked.data.length === 0)
     return (
-      <Empty title="Nothing is said to stand in a rack.">
-        Say rack and height unit of a device in its dossier, or bring them in by a file with such columns.
-        What feeds it follows from what is written on outlets, or is said there too.
+      <Empty title={t("Nothing is said to stand in a rack.")}>
+        {t(
+          "Say rack and height unit of a device in its dossier, or bring them in by a file with such columns. What feeds it follows from what is written on outlets, or is said there too.",
+        )}
       </Empty>
     );
   const all = asked.data.flatMap((r) => r.slots.map((s) => ({ ...s, rack: r.rack })));
@@ -38,8 +40,9 @@ export function Racks({ filter, at }: Props) {
       <div className="sheet overflow-x-auto p-3" id="racks-picture">
         <div className="flex flex-wrap items-center justify-between gap-2 pb-2">
           <p className="dim text-[12.5px]">
-            The letters at the right say what feeds a device. A box with a thick edge hangs on one source
-            alone; a dashed one was not asked for, and stands there too.
+            {t(
+              "The letters at the right say what feeds a device. A box with a thick edge hangs on one source alone; a dashed one was not asked for, and stands there too.",
+            )}
           </p>
           <TakeOut name="racks" filter={filter} at={at} picture="racks-picture" />
         </div>
@@ -53,20 +56,20 @@ export function Racks({ filter, at }: Props) {
       <div className="sheet overflow-x-auto">
         <Table
           list="racks"
-          label="Devices in racks"
+          label={t("Devices in racks")}
           rows={all}
           rowKey={(s) => String(s.asset)}
           columns={[
-            { key: "rack", label: "Rack", of: (s) => s.rack },
+            { key: "rack", label: t("Rack"), of: (s) => s.rack },
             {
               key: "unit",
-              label: "Height unit",
+              label: t("Height unit"),
               of: (s) => s.unit,
               cell: (s) => unitsOf(s),
             },
             {
               key: "name",
-              label: "Device",
+              label: t("Device"),
               of: (s) => s.name,
               cell: (s) => (
                 <DeviceLink asset={s.asset} at={at} className="link-quiet mono font-semibold">
@@ -74,16 +77,16 @@ export function Racks({ filter, at }: Props) {
                 </DeviceLink>
               ),
             },
-            { key: "kind", label: "Kind", of: (s) => s.kind ?? "" },
+            { key: "kind", label: t("Kind"), of: (s) => s.kind ?? "" },
             {
               key: "feeds",
-              label: "Fed by",
+              label: t("Fed by"),
               of: (s) => s.feeds.map((f) => `${f.name} ${f.outlet}`.trim()).join(", "),
               className: "min-w-60 whitespace-normal",
             },
             {
               key: "mind",
-              label: "To mind",
+              label: t("To mind"),
               of: (s) => minded(s).join("; "),
               className: "whitespace-normal",
               cell: (s) =>
@@ -101,14 +104,14 @@ export function Racks({ filter, at }: Props) {
 }
 
 function unitsOf(slot: Slot): string {
-  if (slot.unit === null) return "not said";
+  if (slot.unit === null) return t("not said");
   return slot.height > 1 ? `${slot.unit}–${slot.unit + slot.height - 1}` : String(slot.unit);
 }
 
 function minded(slot: Slot): string[] {
   const out: string[] = [];
-  if (slot.clash) out.push("another is said to be here");
-  if (slot.one_feed) out.push(slot.feeds.length > 1 ? "both plugs in one source" : "one source alone");
+  if (slot.clash) out.push(t("another is said to be here"));
+  if (slot.one_feed) out.push(slot.feeds.length > 1 ? t("both plugs in one source") : t("one source alone"));
   return out;
 }
 
@@ -118,7 +121,10 @@ function Sources({ rack, at }: { rack: Rack; at: string | undefined }) {
     <Sheet id={`rack-${rack.rack}`} title={`${rack.rack}${rack.place ? `, ${rack.place}` : ""}`} className="">
       <div className="px-3.5 pb-3 text-[13px]">
         <p>
-          {rack.taken} of at least {rack.units} height units taken by{" "}
+          {t("{{taken}} of at least {{units}} height units taken by", {
+            taken: rack.taken,
+            units: rack.units,
+          })}{" "}
           <Opens of={rack.devices} at={at}>
             {plural(rack.devices.devices, "device")}
           </Opens>
@@ -130,10 +136,12 @@ function Sources({ rack, at }: { rack: Rack; at: string | undefined }) {
               <b className="mono">{letterOf(n)}</b> <span className="mono">{name}</span>
             </li>
           ))}
-          {rack.sources.length === 0 && <li className="dim">Nobody says what feeds it.</li>}
+          {rack.sources.length === 0 && <li className="dim">{t("Nobody says what feeds it.")}</li>}
         </ul>
         {alone.length > 0 && (
-          <p className="pt-1">On one source alone: {alone.map((s) => s.name).join(", ")}.</p>
+          <p className="pt-1">
+            {t("On one source alone: {{alone}}.", { alone: alone.map((s) => s.name).join(", ") })}
+          </p>
         )}
       </div>
     </Sheet>
@@ -189,7 +197,7 @@ function Frame({ rack, x, most }: { rack: Rack; x: number; most: number }) {
         ))}
       {placedSlots(rack, top).map(({ slot, y, height }) => (
         <g key={slot.asset}>
-          <title>{`${slot.name}: ${slot.feeds.map((f) => `${f.name} ${f.outlet}`).join(", ") || "nobody says what feeds it"}`}</title>
+          <title>{`${slot.name}: ${slot.feeds.map((f) => `${f.name} ${f.outlet}`).join(", ") || t("nobody says what feeds it")}`}</title>
           <rect
             x={x + 24}
             y={y}

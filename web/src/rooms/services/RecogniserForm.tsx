@@ -2,6 +2,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField, Tick } from "../../parts/Form";
+import { t } from "../../words";
 import { INSTANCES } from "./MakeKnown";
 import { Tried } from "./Tried";
 import { useTried } from "./useTried";
@@ -24,27 +25,27 @@ export function RecogniserForm({ held, may, close }: Props) {
   const keep = save(async () => {
     const body = { ...v, general: held.general, edition: held.edition };
     await ok(client.PUT("/api/services/recognisers/{number}", { params: { path }, body }));
-    return `“${v.name}” is changed, now and in the past.`;
+    return t("“{{name}}” is changed, now and in the past.", { name: v.name });
   });
   const drop = save(async () => {
     await ok(client.DELETE("/api/services/recognisers/{number}", { params: { path } }));
-    return `“${held.name}” is dropped: what it knew is unknown again.`;
+    return t("“{{name}}” is dropped: what it knew is unknown again.", { name: held.name });
   });
   return (
     <Dialog title={`“${held.name}”`} close={close} wide>
       <form onSubmit={keep}>
         <fieldset disabled={!may}>
-          <TextField label="Name" required {...field("name")} />
-          <TextField label="Rule" mono rows={3} {...field("rule")} />
-          <TextField label="Version from" mono {...field("version")} />
-          <Choice label="One instance is" {...field("instance")} options={INSTANCES} />
-          <TextField label="Note" {...field("note")} />
-          <Tick label="It is in force" {...tick("in_force")} />
+          <TextField label={t("Name")} required {...field("name")} />
+          <TextField label={t("Rule")} mono rows={3} {...field("rule")} />
+          <TextField label={t("Version from")} mono {...field("version")} />
+          <Choice label={t("One instance is")} {...field("instance")} options={INSTANCES} />
+          <TextField label={t("Note")} {...field("note")} />
+          <Tick label={t("It is in force")} {...tick("in_force")} />
         </fieldset>
         {tried.told && <Tried told={tried.told} />}
         {rest}
         <button type="button" className="btn btn-sm" onClick={() => attempt(() => tried.ask(v))}>
-          Try it
+          {t("Try it")}
         </button>
         {may && <FormFoot close={close} drop={drop} busy={busy} />}
       </form>

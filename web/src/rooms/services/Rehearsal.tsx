@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { count, plural } from "../../parts/format";
+import { t } from "../../words";
 
 const TAG: Record<string, string> = { comes: "good", goes: "bad", stays: "" };
 
@@ -10,7 +11,7 @@ export function Rehearsal({ told }: { told: Schemas["ServiceRehearsal"] }) {
       <p className="pb-1">
         {plural(told.devices, "device")}:{" "}
         {told.parts
-          .map((p) => `${p.name || "a part without a name"} ${count(p.devices)} (needs ${p.needed})`)
+          .map((p) => `${p.name || t("a part without a name")} ${count(p.devices)} (needs ${p.needed})`)
           .join(", ")}
       </p>
       {told.trouble.map((text) => (
@@ -30,7 +31,9 @@ export function Rehearsal({ told }: { told: Schemas["ServiceRehearsal"] }) {
           </li>
         ))}
       </ul>
-      {told.rows.length > 60 && <p className="dim">and {count(told.rows.length - 60)} more</p>}
+      {told.rows.length > 60 && (
+        <p className="dim">{t("and {{rows}} more", { rows: count(told.rows.length - 60) })}</p>
+      )}
     </section>
   );
 }

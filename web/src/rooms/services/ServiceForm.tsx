@@ -6,6 +6,7 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { OrganisationChoice } from "../../parts/Organisation";
+import { t } from "../../words";
 import { Parts } from "./Parts";
 import { Rehearsal } from "./Rehearsal";
 
@@ -45,12 +46,12 @@ export function ServiceForm({ held, proposed, close }: Props) {
       ? await ok(client.PUT("/api/services/{number}", { params: { path: { number: held.id } }, body }))
       : await ok(client.POST("/api/services", { body }));
     if (!held) void navigate({ to: "/services/$service", params: { service: String(made.id) }, search: {} });
-    return held ? `“${v.name}” is changed.` : `“${v.name}” is kept.`;
+    return held ? t("“{{name}}” is changed.", { name: v.name }) : t("“{{name}}” is kept.", { name: v.name });
   });
   const drop = save(async () => {
     await ok(client.DELETE("/api/services/{number}", { params: { path: { number: held?.id ?? 0 } } }));
     void navigate({ to: "/services", search: {} });
-    return `“${held?.name}” is dropped.`;
+    return t("“{{name}}” is dropped.", { name: held?.name });
   });
   const rehearse = () =>
     attempt(async () => {
@@ -58,50 +59,68 @@ export function ServiceForm({ held, proposed, close }: Props) {
       setTried(await ok(client.POST("/api/services/rehearsal", { body: said })));
     });
   return (
-    <Dialog title={held ? `“${held.name}”` : "New service"} close={close} wide>
+    <Dialog title={held ? `“${held.name}”` : t("New service")} close={close} wide>
       <form onSubmit={keep}>
         <div className="grid gap-x-4 sm:grid-cols-2">
-          <TextField label="Name" required {...field("name")} hint="What people call it." />
-          <TextField label="What it is for" {...field("purpose")} />
-          <OfferedField of="person" label="Owner" {...field("owner")} hint="Who answers for it." />
-          <TextField label="Deputies" {...field("deputies")} rows={1} hint="One a line." />
+          <TextField label={t("Name")} required {...field("name")} hint={t("What people call it.")} />
+          <TextField label={t("What it is for")} {...field("purpose")} />
+          <OfferedField of="person" label={t("Owner")} {...field("owner")} hint={t("Who answers for it.")} />
+          <TextField label={t("Deputies")} {...field("deputies")} rows={1} hint={t("One a line.")} />
           <TextField
-            label="Back within, in hours"
+            label={t("Back within, in hours")}
             type="number"
             step={0.25}
             {...field("promise")}
-            hint="What is promised when it stops; empty for nothing."
+            hint={t("What is promised when it stops; empty for nothing.")}
           />
-          <TextField label="Hours" {...field("hours")} placeholder="Monday to Friday, 07:00 to 19:00" />
+          <TextField
+            label={t("Hours")}
+            {...field("hours")}
+            placeholder={t("Monday to Friday, 07:00 to 19:00")}
+          />
           <Choice
-            label="How much hangs on it"
-            hint="Of much, what it stands on is graded higher in Exposure."
+            label={t("How much hangs on it")}
+            hint={t("Of much, what it stands on is graded higher in Exposure.")}
             {...field("importance")}
             options={[
-              ["usual", "the usual"],
+              ["usual", t("the usual")],
               ["high", "much"],
             ]}
           />
-          <TextField label="Places" {...field("places")} rows={1} hint="Where it is used, one a line." />
+          <TextField
+            label={t("Places")}
+            {...field("places")}
+            rows={1}
+            hint={t("Where it is used, one a line.")}
+          />
         </div>
         <TextField
-          label="Where it is reached"
+          label={t("Where it is reached")}
           mono
           rows={2}
           {...field("entries")}
-          hint="An address or name a line, with a port: tickets.example:443"
+          hint={t("An address or name a line, with a port: tickets.example:443")}
         />
-        <OrganisationChoice label="Organisation" {...field("organisation")} none="the whole company" />
+        <OrganisationChoice
+          label={t("Organisation")}
+          {...field("organisation")}
+          none={t("the whole company")}
+        />
         <Parts parts={v.parts} set={(parts) => set({ parts })} wrong={wrong("parts")} />
-        <TextField label="Notes" rows={2} {...field("notes")} />
+        <TextField label={t("Notes")} rows={2} {...field("notes")} />
         {tried && <Rehearsal told={tried} />}
         {rest}
         <div className="mt-1">
           <button type="button" className="btn btn-sm" disabled={busy} onClick={rehearse}>
-            Try the rules
+            {t("Try the rules")}
           </button>
         </div>
-        <FormFoot close={close} save={held ? "Save" : "Keep it"} drop={held ? drop : undefined} busy={busy} />
+        <FormFoot
+          close={close}
+          save={held ? t("Save") : t("Keep it")}
+          drop={held ? drop : undefined}
+          busy={busy}
+        />
       </form>
     </Dialog>
   );

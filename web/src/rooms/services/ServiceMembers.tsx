@@ -5,6 +5,7 @@ import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { deviceColumns } from "./columns";
 
 interface Props {
@@ -26,37 +27,37 @@ export function ServiceMembers({ told, at, may }: Props) {
             params: { path: { number: told.id, hand } },
           }),
         ),
-      "The rules alone say so again.",
+      t("The rules alone say so again."),
     );
   return (
     <Sheet
       id="members"
-      title="Members"
+      title={t("Members")}
       className=""
       actions={
         may && (
           <button type="button" className="btn btn-sm" onClick={() => setPutting(true)}>
-            Put a device in
+            {t("Put a device in")}
           </button>
         )
       }
     >
       <Table
         list="service-members"
-        label="Members of the service"
+        label={t("Members of the service")}
         rows={told.rows}
         rowKey={(r) => `${r.part} ${r.asset}`}
         columns={[
           ...deviceColumns<Schemas["MemberOut"]>(at),
-          { key: "part", label: "Part", of: (r) => r.part },
+          { key: "part", label: t("Part"), of: (r) => r.part },
           {
             key: "because",
-            label: "Because",
+            label: t("Because"),
             className: "min-w-56",
             of: (r) => r.because.join("; "),
             cell: (r) => (
               <span className="whitespace-normal">
-                {r.out && <span className="tag warn mr-1.5">taken out</span>}
+                {r.out && <span className="tag warn mr-1.5">{t("taken out")}</span>}
                 {r.because.join("; ")}
               </span>
             ),
@@ -71,7 +72,7 @@ export function ServiceMembers({ told, at, may }: Props) {
                   className="link-quiet font-semibold whitespace-nowrap"
                   onClick={() => (r.hand === null ? setTaking(r) : leave(r.hand))}
                 >
-                  {r.hand === null ? "Take out" : "Leave it to the rules"}
+                  {r.hand === null ? t("Take out") : t("Leave it to the rules")}
                 </button>
               ),
           },
@@ -89,14 +90,17 @@ function TakeOut(props: { told: Schemas["ServiceOut"]; member: Schemas["MemberOu
   const take = save(async () => {
     const body = { device: member.number, part: member.part, out: true, why: v.why };
     await ok(client.POST("/api/services/{number}/members", { params: { path: { number: told.id } }, body }));
-    return `${member.name} is no member of “${member.part}”.`;
+    return t("{{name}} is no member of “{{part}}”.", { name: member.name, part: member.part });
   });
   return (
-    <Dialog title={`Take ${member.name} out of “${member.part}”`} close={close}>
+    <Dialog
+      title={t("Take {{name}} out of “{{part}}”", { name: member.name, part: member.part })}
+      close={close}
+    >
       <form onSubmit={take}>
-        <TextField label="Why" required {...field("why")} hint="The rules say it is one." />
+        <TextField label={t("Why")} required {...field("why")} hint={t("The rules say it is one.")} />
         {rest}
-        <FormFoot close={close} save="Take out" busy={busy} />
+        <FormFoot close={close} save={t("Take out")} busy={busy} />
       </form>
     </Dialog>
   );
@@ -108,16 +112,26 @@ function PutIn({ told, close }: { told: Schemas["ServiceOut"]; close: () => void
   const put = save(async () => {
     const body = { ...v, out: false };
     await ok(client.POST("/api/services/{number}/members", { params: { path: { number: told.id } }, body }));
-    return `It is a member of “${v.part}”.`;
+    return t("It is a member of “{{part}}”.", { part: v.part });
   });
   return (
-    <Dialog title={`Put a device into “${told.name}”`} close={close}>
+    <Dialog title={t("Put a device into “{{name}}”", { name: told.name })} close={close}>
       <form onSubmit={put}>
-        <TextField label="Device" required mono {...field("device")} hint="Its name, number or serial." />
-        <Choice label="Part" {...field("part")} options={told.parts.map((p) => [p.name, p.name] as const)} />
-        <TextField label="Why" required {...field("why")} hint="No rule says it is one." />
+        <TextField
+          label={t("Device")}
+          required
+          mono
+          {...field("device")}
+          hint={t("Its name, number or serial.")}
+        />
+        <Choice
+          label={t("Part")}
+          {...field("part")}
+          options={told.parts.map((p) => [p.name, p.name] as const)}
+        />
+        <TextField label={t("Why")} required {...field("why")} hint={t("No rule says it is one.")} />
         {rest}
-        <FormFoot close={close} save="Put it in" busy={busy} />
+        <FormFoot close={close} save={t("Put it in")} busy={busy} />
       </form>
     </Dialog>
   );

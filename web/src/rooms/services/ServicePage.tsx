@@ -9,6 +9,7 @@ import { useMay } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { deviceColumns } from "./columns";
 import { Layers } from "./Layers";
 import { Opens } from "./Opens";
@@ -31,18 +32,18 @@ export function ServicePage() {
     }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Seeing how it stands …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Seeing how it stands …")} />;
   const told = asked.data;
   return (
     <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
       <p className="pt-3 text-[13px]">
         <Link to="/services" search={{ at }} className="link-quiet">
-          Services
+          {t("Services")}
         </Link>
       </p>
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pb-3">
         <h1>{told.name}</h1>
-        {told.importance === "high" && <span className="tag">much hangs on it</span>}
+        {told.importance === "high" && <span className="tag">{t("much hangs on it")}</span>}
         <span className="dim text-[13.5px]">{told.purpose}</span>
         <span className="flex-1" />
         <Link
@@ -50,16 +51,16 @@ export function ServicePage() {
           search={{ at, tab: "stops", q: `serves[name = "${told.name.replaceAll('"', '\\"')}"]` }}
           className="btn btn-sm"
         >
-          If its devices stop
+          {t("If its devices stop")}
         </Link>
         {mayTell && (
           <button type="button" className="btn btn-sm" onClick={() => setTelling(true)}>
-            Tell who comes and goes
+            {t("Tell who comes and goes")}
           </button>
         )}
         {may && (
           <button type="button" className="btn btn-sm btn-primary" onClick={() => setChanging(true)}>
-            Change
+            {t("Change")}
           </button>
         )}
       </div>
@@ -70,7 +71,7 @@ export function ServicePage() {
           <Changes rows={told.changes} at={at} />
         </div>
         <div className="grid gap-3">
-          <Sheet id="health" title="How it stands" className="">
+          <Sheet id="health" title={t("How it stands")} className="">
             <div className="px-3.5 pb-3">
               <Signs signs={told.signs} at={at} />
             </div>
@@ -94,33 +95,33 @@ interface Told {
 
 function Whose({ told, at }: Told) {
   return (
-    <Sheet id="whose" title="Whose, and what is promised" className="">
+    <Sheet id="whose" title={t("Whose, and what is promised")} className="">
       <dl className="grid grid-cols-[90px_1fr] gap-x-2 gap-y-1 px-3.5 pb-3 text-[13px]">
-        <dt className="dim">Owner</dt>
-        <dd>{told.owner || "nobody"}</dd>
+        <dt className="dim">{t("Owner")}</dt>
+        <dd>{told.owner || t("nobody")}</dd>
         {told.deputies.length > 0 && (
           <>
-            <dt className="dim">Deputies</dt>
+            <dt className="dim">{t("Deputies")}</dt>
             <dd>{told.deputies.join(", ")}</dd>
           </>
         )}
-        <dt className="dim">Promise</dt>
+        <dt className="dim">{t("Promise")}</dt>
         <dd>{within(told.promise)}</dd>
         {told.hours && (
           <>
-            <dt className="dim">Hours</dt>
+            <dt className="dim">{t("Hours")}</dt>
             <dd>{told.hours}</dd>
           </>
         )}
         {told.places.length > 0 && (
           <>
-            <dt className="dim">Places</dt>
+            <dt className="dim">{t("Places")}</dt>
             <dd>{told.places.join(", ")}</dd>
           </>
         )}
         {told.entries.map((entry) => (
           <div key={`${entry.host} ${entry.port}`} className="col-span-2 grid grid-cols-subgrid">
-            <dt className="dim">Reached at</dt>
+            <dt className="dim">{t("Reached at")}</dt>
             <dd>
               <span className="mono break-all">
                 {entry.host}
@@ -128,16 +129,16 @@ function Whose({ told, at }: Told) {
               </span>
               <span className="faint block text-[12px]">
                 {entry.devices.length === 0
-                  ? "no device is known by that"
+                  ? t("no device is known by that")
                   : entry.devices.map((d) => d.name).join(", ")}
               </span>
             </dd>
           </div>
         ))}
-        <dt className="dim">Stand on it</dt>
+        <dt className="dim">{t("Stand on it")}</dt>
         <dd>
           <Opens of={told.under} at={at}>
-            {told.under.devices ? plural(told.under.devices, "device") : "no device"}
+            {told.under.devices ? plural(told.under.devices, "device") : t("no device")}
           </Opens>
         </dd>
       </dl>
@@ -148,14 +149,14 @@ function Whose({ told, at }: Told) {
 
 function PartList({ told, at }: Told) {
   return (
-    <Sheet id="parts" title="Parts and rules" className="">
+    <Sheet id="parts" title={t("Parts and rules")} className="">
       <ul className="grid gap-2 px-3.5 pb-3 text-[13px]">
         {told.parts.map((part) => (
           <li key={part.name}>
             <b>{part.name}</b>{" "}
             <span className={part.spare < 0 ? "text-error" : "dim"}>
               <Opens of={part.members} at={at}>
-                {part.members.devices ? plural(part.members.devices, "device") : "no device"}
+                {part.members.devices ? plural(part.members.devices, "device") : t("no device")}
               </Opens>
               , {needed(part, part.members.devices)}
             </span>
@@ -180,13 +181,13 @@ function Beside({ told, at }: Told) {
   });
   if (!filter) return null;
   const lenses = [
-    ["changes", "What changed on them"],
-    ["exposure", "What they are open to"],
-    ["software", "What is installed on them"],
-    ["money", "What they cost"],
+    ["changes", t("What changed on them")],
+    ["exposure", t("What they are open to")],
+    ["software", t("What is installed on them")],
+    ["money", t("What they cost")],
   ] as const;
   return (
-    <Sheet id="beside" title="Its devices" className="">
+    <Sheet id="beside" title={t("Its devices")} className="">
       <ul className="px-3.5 pb-3 text-[13px]">
         {lenses.map(([tab, label]) => (
           <li key={tab} className="flex justify-between gap-2 py-0.5">
@@ -195,7 +196,10 @@ function Beside({ told, at }: Told) {
             </Link>
             {tab === "money" && money.data && (
               <span>
-                {amount(money.data.whole.month)} {money.data.currency} a month
+                {t("{{month}} {{currency}} a month", {
+                  month: amount(money.data.whole.month),
+                  currency: money.data.currency,
+                })}
               </span>
             )}
           </li>
@@ -208,7 +212,7 @@ function Beside({ told, at }: Told) {
 function Beneath({ told, at }: Told) {
   if (told.singles.length === 0) return null;
   return (
-    <Sheet id="singles" title="It stops with" hint={count(told.singles.length)} className="">
+    <Sheet id="singles" title={t("It stops with")} hint={count(told.singles.length)} className="">
       <ul className="px-3.5 pb-3 text-[13px]">
         {told.singles.slice(0, 12).map((s) => (
           <li key={s.asset} className="flex justify-between gap-2 py-0.5">
@@ -222,7 +226,9 @@ function Beneath({ told, at }: Told) {
             <span className="dim">{s.kind}</span>
           </li>
         ))}
-        {told.singles.length > 12 && <li className="dim">and {told.singles.length - 12} more</li>}
+        {told.singles.length > 12 && (
+          <li className="dim">{t("and {{singles}} more", { singles: told.singles.length - 12 })}</li>
+        )}
       </ul>
     </Sheet>
   );
@@ -231,25 +237,25 @@ function Beneath({ told, at }: Told) {
 function Changes({ rows, at }: { rows: Schemas["MemberChange"][]; at: string | undefined }) {
   if (rows.length === 0) return null;
   return (
-    <Sheet id="changes" title="Gained and lost">
+    <Sheet id="changes" title={t("Gained and lost")}>
       <Table
         list="service-changes"
-        label="Members gained and lost"
+        label={t("Members gained and lost")}
         rows={rows}
         rowKey={(r) => `${r.at} ${r.asset} ${r.part} ${r.came}`}
         columns={[
           ...deviceColumns<Schemas["MemberChange"]>(at),
-          { key: "part", label: "Part", of: (r) => r.part },
+          { key: "part", label: t("Part"), of: (r) => r.part },
           {
             key: "came",
-            label: "What",
+            label: t("What"),
             of: (r) => (r.came ? "gained" : "lost"),
             cell: (r) => (
-              <span className={`tag ${r.came ? "good" : "bad"}`}>{r.came ? "gained" : "lost"}</span>
+              <span className={`tag ${r.came ? "good" : "bad"}`}>{r.came ? t("gained") : t("lost")}</span>
             ),
           },
-          { key: "at", label: "When", of: (r) => r.at, cell: (r) => moment(r.at) },
-          { key: "because", label: "It was one because", of: (r) => r.because },
+          { key: "at", label: t("When"), of: (r) => r.at, cell: (r) => moment(r.at) },
+          { key: "because", label: t("It was one because"), of: (r) => r.because },
         ]}
       />
     </Sheet>

@@ -3,6 +3,7 @@ import { AskLine } from "../../parts/ask/AskLine";
 import { useDial } from "../../parts/dial";
 import { Views } from "../../parts/Views";
 import type { Search } from "../../search";
+import { t } from "../../words";
 import { Between } from "./Between";
 import { Certificates } from "./Certificates";
 import { Hosts } from "./Hosts";
@@ -19,24 +20,32 @@ import { Talk } from "./Talk";
 import { Vlans } from "./Vlans";
 
 const VIEWS: [string | undefined, string, string][] = [
-  [undefined, "Services", "what the company gives to people, and how it stands"],
-  ["inquiry", "Inquiry", "what one has in the bad hour, and all that is known of it under one clock"],
-  ["stops", "If this stops", "what stops with it, what is weakened, and why"],
-  ["singles", "Single points", "devices that nothing stands in for, worst first"],
+  [undefined, t("Services"), t("what the company gives to people, and how it stands")],
+  ["inquiry", t("Inquiry"), t("what one has in the bad hour, and all that is known of it under one clock")],
+  ["stops", t("If this stops"), t("what stops with it, what is weakened, and why")],
+  ["singles", t("Single points"), t("devices that nothing stands in for, worst first")],
   [
     "links",
-    "Ports and links",
-    "every switch with its ports and who is behind them, as they tell of each other",
+    t("Ports and links"),
+    t("every switch with its ports and who is behind them, as they tell of each other"),
   ],
-  ["subnets", "Subnets", "networks by devices’ own addresses, how full they are, and who routes for them"],
-  ["vlans", "VLANs", "whom switches met in which VLAN, and over which ports each goes"],
-  ["hosts", "Virtual hosts", "hosts with their guests, and what they have given them"],
-  ["racks", "Racks and power", "what stands in which height unit, and what feeds it"],
-  ["certificates", "Certificates", "who presents which, who signed it, and whom its end would turn away"],
-  ["talk", "Talk", "who speaks with whom"],
-  ["between", "Two days", "what came, went and moved"],
-  ["programs", "Unknown programs", "what runs, is no known application, and looks alike"],
-  ["noise", "Noise", "talk that says nothing of what stands on what"],
+  [
+    "subnets",
+    t("Subnets"),
+    t("networks by devices’ own addresses, how full they are, and who routes for them"),
+  ],
+  ["vlans", t("VLANs"), t("whom switches met in which VLAN, and over which ports each goes")],
+  ["hosts", t("Virtual hosts"), t("hosts with their guests, and what they have given them")],
+  ["racks", t("Racks and power"), t("what stands in which height unit, and what feeds it")],
+  [
+    "certificates",
+    t("Certificates"),
+    t("who presents which, who signed it, and whom its end would turn away"),
+  ],
+  ["talk", t("Talk"), t("who speaks with whom")],
+  ["between", t("Two days"), t("what came, went and moved")],
+  ["programs", t("Unknown programs"), t("what runs, is no known application, and looks alike")],
+  ["noise", t("Noise"), t("talk that says nothing of what stands on what")],
 ];
 
 /** Views of a selection. */
@@ -67,7 +76,7 @@ export function Services() {
   return (
     <div className="mx-auto w-full max-w-[1400px] px-4 pb-10">
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1 pt-3.5 pb-2">
-        <h1>Services</h1>
+        <h1>{t("Services")}</h1>
         <span className="dim text-[13.5px]">{view?.[2]}</span>
       </div>
       <Views room="services" to="/services" views={VIEWS} forgets />

@@ -1,6 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import type { Schemas } from "../../api/client";
 import { plural } from "../../parts/format";
+import { t } from "../../words";
 import { lasting, within } from "./words";
 
 interface Props {
@@ -16,7 +17,7 @@ export function ServicesHit({ rows, lasts, at }: Props) {
   return (
     <ul
       className="mb-3 grid gap-2 sm:grid-cols-2 lg:grid-cols-3"
-      aria-label="Services that stop or are weakened"
+      aria-label={t("Services that stop or are weakened")}
     >
       {rows.map((r) => (
         <li key={r.id} className="sheet px-3.5 py-2.5 text-[13px]">
@@ -36,14 +37,20 @@ export function ServicesHit({ rows, lasts, at }: Props) {
           ))}
           {lasts !== undefined && r.fate === "stops" && r.promise !== null && lasts > r.promise && (
             <p className="text-error">
-              Down for {lasting(lasts)} it breaks its promise by {lasting(lasts - r.promise)}
+              {t("Down for {{lasts}} it breaks its promise by {{lasts2}}", {
+                lasts: lasting(lasts),
+                lasts2: lasting(lasts - r.promise),
+              })}
             </p>
           )}
           <p className="dim pt-0.5">
             {plural(r.devices, "device")}
-            {r.people > 0 && ` and ${plural(r.people, "person", "people")}`} stand on it; {within(r.promise)}
-            {r.hours && `; in use ${r.hours}`}
-            {r.owner && `; ask ${r.owner}`}
+            {r.people > 0 && t(" and {{people}}", { people: plural(r.people, "person", "people") })}{" "}
+            {t("stand on it; {{promise}}{{hours}}{{owner}}", {
+              promise: within(r.promise),
+              hours: r.hours && t("; in use {{hours}}", { hours: r.hours }),
+              owner: r.owner && t("; ask {{owner}}", { owner: r.owner }),
+            })}
           </p>
         </li>
       ))}

@@ -1,5 +1,6 @@
 import { Link } from "@tanstack/react-router";
 import type { Schemas } from "../../api/client";
+import { t } from "../../words";
 
 interface Props {
   signs: Schemas["SignOut"][];
@@ -10,7 +11,7 @@ interface Props {
 
 /** What is wrong with a service, the worst first; each opens the devices it is about. */
 export function Signs({ signs, at, most = 99 }: Props) {
-  if (signs.length === 0) return <span className="tag good">nothing known to be wrong</span>;
+  if (signs.length === 0) return <span className="tag good">{t("nothing known to be wrong")}</span>;
   return (
     <ul className="grid gap-1">
       {signs.slice(0, most).map((sign) => (
@@ -21,7 +22,7 @@ export function Signs({ signs, at, most = 99 }: Props) {
           >
             {sign.grade === "bad" ? "■" : "▲"}
           </span>
-          <span className="sr-only">{sign.grade === "bad" ? "Wrong:" : "Weak:"}</span>
+          <span className="sr-only">{sign.grade === "bad" ? t("Wrong:") : t("Weak:")}</span>
           {sign.filter ? (
             <Link to="/estate" search={{ at, q: sign.filter }} className="link-quiet whitespace-normal">
               {sign.text}
@@ -31,7 +32,9 @@ export function Signs({ signs, at, most = 99 }: Props) {
           )}
         </li>
       ))}
-      {signs.length > most && <li className="dim text-[12.5px]">and {signs.length - most} more</li>}
+      {signs.length > most && (
+        <li className="dim text-[12.5px]">{t("and {{signs}} more", { signs: signs.length - most })}</li>
+      )}
     </ul>
   );
 }

@@ -6,6 +6,7 @@ import { quoted } from "../../parts/ask/written";
 import { count } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { deviceColumns } from "./columns";
 
 interface Props {
@@ -19,11 +20,11 @@ export function SinglePoints({ filter, at }: Props) {
     ...asks("/api/services/singles", { params: { query: { filter, as_of: at } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking for single points …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Looking for single points …")} />;
   if (asked.data.length === 0)
     return (
-      <Empty title="None of these is a single point of failure.">
-        Nothing is known to stop with any of them.
+      <Empty title={t("None of these is a single point of failure.")}>
+        {t("Nothing is known to stop with any of them.")}
       </Empty>
     );
   const falls = (r: Schemas["SingleOut"], number: number) => (
@@ -39,35 +40,35 @@ export function SinglePoints({ filter, at }: Props) {
     <div className="sheet overflow-x-auto">
       <Table
         list="single-points"
-        label="Single points of failure"
+        label={t("Single points of failure")}
         rows={asked.data}
         rowKey={(r) => r.asset}
         columns={[
           ...deviceColumns(at),
           {
             key: "services",
-            label: "Services that stop",
+            label: t("Services that stop"),
             of: (r) => r.services,
             cell: (r) => (r.services ? falls(r, r.services) : "–"),
             num: true,
           },
           {
             key: "stops",
-            label: "Stop with it",
+            label: t("Stop with it"),
             of: (r) => r.stops,
             cell: (r) => falls(r, r.stops),
             num: true,
           },
           {
             key: "weakened",
-            label: "Weakened",
+            label: t("Weakened"),
             of: (r) => r.weakened,
             cell: (r) => falls(r, r.weakened),
             num: true,
           },
           {
             key: "mends",
-            label: "What one more would mend",
+            label: t("What one more would mend"),
             of: (r) => r.mends.join("; "),
             className: "min-w-72 whitespace-normal",
             cell: (r) => r.mends[0] ?? "–",

@@ -5,6 +5,7 @@ import { DeviceLink } from "../../parts/DeviceLink";
 import { count } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { Fill } from "./Fill";
 import { Opens } from "./Opens";
 
@@ -19,54 +20,54 @@ export function Subnets({ filter, at }: Props) {
     ...asks("/api/services/subnets", { params: { query: { filter, as_of: at } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking at the networks …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Looking at the networks …")} />;
   if (asked.data.length === 0)
     return (
-      <Empty title="No network is known.">
-        Networks follow from devices’ own addresses, and from routes.
+      <Empty title={t("No network is known.")}>
+        {t("Networks follow from devices’ own addresses, and from routes.")}
       </Empty>
     );
   return (
     <div className="sheet overflow-x-auto">
       <Table
         list="subnets"
-        label="Networks"
+        label={t("Networks")}
         rows={asked.data}
         rowKey={(r) => r.network}
         columns={[
           {
             key: "network",
-            label: "Network",
+            label: t("Network"),
             of: (r) => r.network,
             cell: (r) => <b className="mono">{r.network}</b>,
           },
           {
             key: "used",
-            label: "Addresses used",
+            label: t("Addresses used"),
             of: (r) => r.used,
             className: "min-w-48",
             cell: (r) => <Used row={r} />,
           },
-          { key: "free", label: "Free", of: (r) => r.size - r.used, num: true },
+          { key: "free", label: t("Free"), of: (r) => r.size - r.used, num: true },
           {
             key: "devices",
-            label: "Devices",
+            label: t("Devices"),
             of: (r) => r.devices.devices,
             num: true,
             cell: (r) => <Opens of={r.devices} at={at} />,
           },
           {
             key: "by_hand",
-            label: "By hand",
+            label: t("By hand"),
             of: (r) => r.by_hand,
             num: true,
-            meaning: "devices nothing but people and rules has told of",
+            meaning: t("devices nothing but people and rules has told of"),
             cell: (r) => r.by_hand || "–",
           },
-          { key: "places", label: "Places", of: (r) => r.places.join(", ") },
+          { key: "places", label: t("Places"), of: (r) => r.places.join(", ") },
           {
             key: "gear",
-            label: "Attached to, and led to by",
+            label: t("Attached to, and led to by"),
             of: (r) => r.gear.map((g) => g.name).join(", "),
             className: "min-w-60",
             cell: (r) => <Gear gear={r.gear} at={at} />,
@@ -83,7 +84,7 @@ function Used({ row }: { row: Schemas["SubnetOut"] }) {
     <span className="flex items-center gap-2">
       <Fill percent={share} grade={share >= 90 ? "bad" : ""} className="w-24 shrink-0" />
       <span className="tabular-nums">
-        {count(row.used)} of {count(row.size)}
+        {t("{{used}} of {{size}}", { used: count(row.used), size: count(row.size) })}
       </span>
     </span>
   );
@@ -99,8 +100,12 @@ function Gear({ gear, at }: { gear: Schemas["SubnetRoute"][]; at: string | undef
           {g.name}
         </DeviceLink>
       ))}
-      {attached.length === 0 && <span className="dim">no gateway tells of it </span>}
-      {others > 0 && <span className="dim">{others === 1 ? "1 knows" : `${others} know`} the way</span>}
+      {attached.length === 0 && <span className="dim">{t("no gateway tells of it")} </span>}
+      {others > 0 && (
+        <span className="dim">
+          {t("{{which}} the way", { which: others === 1 ? t("1 knows") : t("{{others}} know", { others }) })}
+        </span>
+      )}
     </span>
   );
 }

@@ -1,4 +1,5 @@
 import { toast } from "sonner";
+import { t } from "../../words";
 import { pdfOf } from "./pdf";
 
 interface Props {
@@ -19,30 +20,30 @@ export function TakeOut({ name, filter, at, picture }: Props) {
   };
   const take = async (make: (svg: SVGSVGElement) => Promise<Blob>, ending: string) => {
     const svg = drawn();
-    if (!svg) return void toast.error("There is no picture to take out.");
+    if (!svg) return void toast.error(t("There is no picture to take out."));
     save(await make(svg), `${name}.${ending}`);
   };
   return (
     <span className="flex flex-wrap gap-1.5 text-[12.5px]">
-      <span className="dim">Take out:</span>
+      <span className="dim">{t("Take out:")}</span>
       {picture && (
         <>
           <button type="button" className="link-quiet" onClick={() => void take(asSvg, "svg")}>
-            SVG
+            {t("SVG")}
           </button>
           <button type="button" className="link-quiet" onClick={() => void take(asPng, "png")}>
-            PNG
+            {t("PNG")}
           </button>
           <button type="button" className="link-quiet" onClick={() => void take(asPdf, "pdf")}>
-            PDF
+            {t("PDF")}
           </button>
         </>
       )}
       <a className="link-quiet" href={`/api/services/edges/graphml?${query}`} download>
-        GraphML
+        {t("GraphML")}
       </a>
       <a className="link-quiet" href={`/api/services/edges/csv?${query}`} download>
-        CSV
+        {t("CSV")}
       </a>
     </span>
   );
@@ -93,7 +94,7 @@ async function drawnOf(svg: SVGSVGElement): Promise<HTMLCanvasElement> {
   const canvas = document.createElement("canvas");
   [canvas.width, canvas.height] = [image.width * 2, image.height * 2];
   const context = canvas.getContext("2d");
-  if (!context) throw new Error("This browser draws no pictures.");
+  if (!context) throw new Error(t("This browser draws no pictures."));
   context.fillStyle = getComputedStyle(document.body).backgroundColor;
   context.fillRect(0, 0, canvas.width, canvas.height);
   context.drawImage(image, 0, 0, canvas.width, canvas.height);
@@ -103,7 +104,7 @@ async function drawnOf(svg: SVGSVGElement): Promise<HTMLCanvasElement> {
 function blobOf(canvas: HTMLCanvasElement, type: string): Promise<Blob> {
   return new Promise((done, failed) =>
     canvas.toBlob(
-      (blob) => (blob ? done(blob) : failed(new Error("The picture could not be made."))),
+      (blob) => (blob ? done(blob) : failed(new Error(t("The picture could not be made.")))),
       type,
       0.92,
     ),

@@ -6,12 +6,13 @@ import type { Schemas } from "../../api/client";
 import { count } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { Opens } from "./Opens";
 
 const BY = [
-  ["kind", "Kind"],
-  ["place", "Place"],
-  ["name", "Device"],
+  ["kind", t("Kind")],
+  ["place", t("Place")],
+  ["name", t("Device")],
 ] as const;
 const MOST = 24;
 
@@ -27,11 +28,12 @@ export function Talk({ filter, at }: Props) {
     ...asks("/api/services/talk", { params: { query: { filter, by, as_of: at } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Listening who speaks with whom …" />;
+  if (asked.error || !asked.data)
+    return <Unanswered asked={asked} what={t("Listening who speaks with whom …")} />;
   const told = asked.data;
   return (
     <>
-      <fieldset className="flex flex-wrap items-center gap-2 pb-2.5" aria-label="Told by">
+      <fieldset className="flex flex-wrap items-center gap-2 pb-2.5" aria-label={t("Told by")}>
         {BY.map(([key, label]) => (
           <button
             key={key}
@@ -44,12 +46,12 @@ export function Talk({ filter, at }: Props) {
           </button>
         ))}
         <span className="dim text-[13px]">
-          who calls stands at the side, who is called at the top; in a square how many call
+          {t("who calls stands at the side, who is called at the top; in a square how many call")}
         </span>
       </fieldset>
       {told.cells.length === 0 ? (
-        <Empty title="Nobody was heard talking.">
-          Connections are read of Linux and Windows; what is noise is left out.
+        <Empty title={t("Nobody was heard talking.")}>
+          {t("Connections are read of Linux and Windows; what is noise is left out.")}
         </Empty>
       ) : (
         <>
@@ -69,7 +71,7 @@ function Matrix({ told, at }: { told: Schemas["TalkOut"]; at: string | undefined
   const most = Math.max(...told.cells.map((c) => c.devices));
   return (
     <div className="sheet hidden overflow-x-auto p-3 sm:block">
-      <table className="text-[12.5px]" aria-label="Matrix of who speaks with whom">
+      <table className="text-[12.5px]" aria-label={t("Matrix of who speaks with whom")}>
         <thead>
           <tr>
             <th />
@@ -99,7 +101,10 @@ function Matrix({ told, at }: { told: Schemas["TalkOut"]; at: string | undefined
       </table>
       {(told.callers.length > MOST || told.called.length > MOST) && (
         <p className="dim pt-2 text-[12.5px]">
-          The {MOST} that speak most are drawn; the list below has all. Narrow the question to see others.
+          {t(
+            "The {{MOST}} that speak most are drawn; the list below has all. Narrow the question to see others.",
+            { MOST },
+          )}
         </p>
       )}
     </div>
@@ -117,13 +122,15 @@ function Square({ cell, most, at }: SquareProps) {
   const share = 12 + Math.round((Math.log1p(cell.devices) / Math.log1p(most)) * 60);
   const style = { background: `color-mix(in oklab, var(--color-primary) ${share}%, var(--color-base-100))` };
   const words = `${count(cell.devices)} of ${cell.caller} call ${cell.called} on ${cell.ports.join(", ")}${
-    cell.quiet > 0 ? `; ${cell.quiet} gone quiet` : ""
+    cell.quiet > 0 ? t("; {{quiet}} gone quiet", { quiet: cell.quiet }) : ""
   }`;
   const ink = share > 45 ? "text-primary-content" : "";
   const body = (
     <>
       {count(cell.devices)}
-      {cell.quiet > 0 && <span className="sr-only">, {cell.quiet} gone quiet</span>}
+      {cell.quiet > 0 && (
+        <span className="sr-only">{t(", {{quiet}} gone quiet", { quiet: cell.quiet })}</span>
+      )}
     </>
   );
   return cell.filter ? (
@@ -147,22 +154,22 @@ function List({ cells, at }: { cells: Schemas["TalkCell"][]; at: string | undefi
   return (
     <Table
       list="talk"
-      label="Who speaks with whom"
+      label={t("Who speaks with whom")}
       rows={cells}
       rowKey={(r) => `${r.caller} ${r.called}`}
       columns={[
-        { key: "caller", label: "Who calls", of: (r) => r.caller },
-        { key: "called", label: "Who is called", of: (r) => r.called },
+        { key: "caller", label: t("Who calls"), of: (r) => r.caller },
+        { key: "called", label: t("Who is called"), of: (r) => r.called },
         {
           key: "devices",
-          label: "Callers",
+          label: t("Callers"),
           of: (r) => r.devices,
           num: true,
           cell: (r) => <Opens of={r} at={at} />,
         },
-        { key: "edges", label: "Calls", of: (r) => r.edges, num: true },
-        { key: "quiet", label: "Gone quiet", of: (r) => r.quiet, num: true, cell: (r) => r.quiet || "–" },
-        { key: "ports", label: "Ports", of: (r) => r.ports.join(", ") },
+        { key: "edges", label: t("Calls"), of: (r) => r.edges, num: true },
+        { key: "quiet", label: t("Gone quiet"), of: (r) => r.quiet, num: true, cell: (r) => r.quiet || "–" },
+        { key: "ports", label: t("Ports"), of: (r) => r.ports.join(", ") },
       ]}
     />
   );

@@ -2,6 +2,7 @@ import { client, ok } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
+import { t } from "../../words";
 
 interface Props {
   number: number;
@@ -15,19 +16,21 @@ export function TellForm({ number, name, close }: Props) {
   const tell = save(async () => {
     const to = v.to.split(/[\s,;]+/).filter(Boolean);
     await ok(client.POST("/api/services/{number}/watch", { params: { path: { number } }, body: { to } }));
-    return "They are told each morning on which its members are others than before.";
+    return t("They are told each morning on which its members are others than before.");
   });
   return (
-    <Dialog title={`Tell who comes to “${name}” and who goes`} close={close}>
+    <Dialog title={t("Tell who comes to “{{name}}” and who goes", { name })} close={close}>
       <form onSubmit={tell}>
         <TextField
-          label="To"
+          label={t("To")}
           required
           {...field("to")}
-          hint="Addresses of mail, parted by commas. It becomes a report and a watch, which can be changed under Reports."
+          hint={t(
+            "Addresses of mail, parted by commas. It becomes a report and a watch, which can be changed under Reports.",
+          )}
         />
         {rest}
-        <FormFoot close={close} save="Tell them" busy={busy} />
+        <FormFoot close={close} save={t("Tell them")} busy={busy} />
       </form>
     </Dialog>
   );

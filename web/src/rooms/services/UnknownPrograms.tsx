@@ -6,6 +6,7 @@ import { DeviceLink } from "../../parts/DeviceLink";
 import { count, plural } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { MakeKnown } from "./MakeKnown";
 import { Opens } from "./Opens";
 
@@ -25,10 +26,12 @@ export function UnknownPrograms({ told, at, may, alone }: Props) {
   const key = groups.some((g) => g.key === chosen) ? chosen : (groups[0]?.key ?? null);
   if (key === null)
     return (
-      <Empty title={alone ? "Nothing is left alone." : "Every program is known."}>
+      <Empty title={alone ? t("Nothing is left alone.") : t("Every program is known.")}>
         {alone
-          ? "What you leave alone among the unknown programs stands here."
-          : "Processes are read of Linux, Windows and macOS; what no package and no rule explains would stand here."}
+          ? t("What you leave alone among the unknown programs stands here.")
+          : t(
+              "Processes are read of Linux, Windows and macOS; what no package and no rule explains would stand here.",
+            )}
       </Empty>
     );
   return (
@@ -37,14 +40,14 @@ export function UnknownPrograms({ told, at, may, alone }: Props) {
         <div className="sheet overflow-x-auto">
           <Table
             list="unknown-programs"
-            label="Unknown programs"
+            label={t("Unknown programs")}
             rows={groups}
             rowKey={(r) => r.key}
             rowClass={(r) => (r.key === key ? "bg-base-200" : undefined)}
             columns={[
               {
                 key: "looks",
-                label: "What it looks like",
+                label: t("What it looks like"),
                 of: (r) => r.looks,
                 className: "max-w-md",
                 cell: (r) => (
@@ -60,24 +63,24 @@ export function UnknownPrograms({ told, at, may, alone }: Props) {
               },
               {
                 key: "listens",
-                label: "Listens on",
+                label: t("Listens on"),
                 of: (r) => r.listens.join(", "),
                 cell: (r) =>
                   r.listens.length ? (
                     <span className="mono">{r.listens.slice(0, 4).join(", ")}</span>
                   ) : (
-                    <span className="dim">nothing</span>
+                    <span className="dim">{t("nothing")}</span>
                   ),
               },
               {
                 key: "where",
-                label: "Where",
+                label: t("Where"),
                 of: (r) => r.processes,
                 cell: (r) => <Where group={r} at={at} />,
               },
               {
                 key: "and",
-                label: "And",
+                label: t("And"),
                 of: (r) => and(r),
                 cell: (r) => (
                   <span className="whitespace-normal">{and(r) || <span className="dim">–</span>}</span>
@@ -85,10 +88,10 @@ export function UnknownPrograms({ told, at, may, alone }: Props) {
               },
               {
                 key: "alike",
-                label: "Alike",
+                label: t("Alike"),
                 of: (r) => r.alike,
                 num: true,
-                meaning: "how alike its processes are to the one in their middle",
+                meaning: t("how alike its processes are to the one in their middle"),
                 cell: (r) => <span className="whitespace-nowrap">{r.alike} %</span>,
               },
             ]}
@@ -106,7 +109,7 @@ function Where({ group, at }: { group: Schemas["ProgramGroup"]; at: string | und
   const words = devices === 1 ? group.first : plural(devices, "device");
   return (
     <>
-      {count(group.processes)} on{" "}
+      {t("{{processes}} on", { processes: count(group.processes) })}{" "}
       <Opens of={group.devices} at={at}>
         {words}
       </Opens>
@@ -116,9 +119,10 @@ function Where({ group, at }: { group: Schemas["ProgramGroup"]; at: string | und
 
 function and(group: Schemas["ProgramGroup"]): string {
   return [
-    group.called_by > 0 && `heard from ${plural(group.called_by, "device")}`,
-    group.talks_to.length > 0 && `talks to ${group.talks_to.join(", ")}`,
-    group.behaves.length > 0 && `at the ports of a ${group.behaves.join(", ").toLowerCase()}`,
+    group.called_by > 0 && t("heard from {{devices}}", { devices: plural(group.called_by, "device") }),
+    group.talks_to.length > 0 && t("talks to {{talks_to}}", { talks_to: group.talks_to.join(", ") }),
+    group.behaves.length > 0 &&
+      t("at the ports of a {{behaves}}", { behaves: group.behaves.join(", ").toLowerCase() }),
   ]
     .filter(Boolean)
     .join("; ");
@@ -138,19 +142,19 @@ interface Of {
 
 function Chosen({ group, at }: Of) {
   const asked = useGroup(group, at);
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking at its samples …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Looking at its samples …")} />;
   return (
-    <section className="sheet overflow-x-auto" aria-label="Samples">
-      <p className="dim px-3.5 pt-2 text-[13px]">Samples; what differs among them is marked.</p>
+    <section className="sheet overflow-x-auto" aria-label={t("Samples")}>
+      <p className="dim px-3.5 pt-2 text-[13px]">{t("Samples; what differs among them is marked.")}</p>
       <Table
         list="program-samples"
-        label="Samples"
+        label={t("Samples")}
         rows={asked.data.samples}
         rowKey={(r) => `${r.asset} ${r.account} ${r.command.map((p) => p.text).join("")}`}
         columns={[
           {
             key: "on",
-            label: "On",
+            label: t("On"),
             of: (r) => r.name,
             cell: (r) => (
               <DeviceLink asset={r.asset} at={at}>
@@ -160,7 +164,7 @@ function Chosen({ group, at }: Of) {
           },
           {
             key: "command",
-            label: "Command",
+            label: t("Command"),
             of: (r) => r.command.map((p) => p.text).join(""),
             className: "max-w-xl",
             cell: (r) => (
@@ -180,8 +184,8 @@ function Chosen({ group, at }: Of) {
               </span>
             ),
           },
-          { key: "account", label: "Run by", of: (r) => r.account },
-          { key: "listens", label: "Listens on", of: (r) => r.listens },
+          { key: "account", label: t("Run by"), of: (r) => r.account },
+          { key: "listens", label: t("Listens on"), of: (r) => r.listens },
         ]}
       />
     </section>

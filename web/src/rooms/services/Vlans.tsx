@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { asks } from "../../api/asking";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { Opens } from "./Opens";
 
 interface Props {
@@ -15,18 +16,20 @@ export function Vlans({ filter, at }: Props) {
     ...asks("/api/services/vlans", { params: { query: { filter, as_of: at } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking at the VLANs …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Looking at the VLANs …")} />;
   if (asked.data.length === 0)
     return (
-      <Empty title="No switch tells of a VLAN there.">
-        VLANs are read of switches by SNMP: their names, their ports, and whom each port has learnt in which.
+      <Empty title={t("No switch tells of a VLAN there.")}>
+        {t(
+          "VLANs are read of switches by SNMP: their names, their ports, and whom each port has learnt in which.",
+        )}
       </Empty>
     );
   return (
     <div className="sheet overflow-x-auto">
       <Table
         list="vlans"
-        label="VLANs"
+        label={t("VLANs")}
         rows={asked.data}
         rowKey={(v) => String(v.vlan)}
         columns={[
@@ -37,26 +40,26 @@ export function Vlans({ filter, at }: Props) {
             num: true,
             cell: (v) => <b className="mono">{v.vlan}</b>,
           },
-          { key: "names", label: "Names", of: (v) => v.names.join(", ") },
+          { key: "names", label: t("Names"), of: (v) => v.names.join(", ") },
           {
             key: "devices",
-            label: "Devices met in it",
+            label: t("Devices met in it"),
             of: (v) => v.devices.devices,
             num: true,
             cell: (v) => <Opens of={v.devices} at={at} />,
           },
           {
             key: "switches",
-            label: "Switches",
+            label: t("Switches"),
             of: (v) => v.switches.devices,
             num: true,
             cell: (v) => <Opens of={v.switches} at={at} />,
           },
-          { key: "untagged", label: "Ports without a tag", of: (v) => v.untagged, num: true },
-          { key: "tagged", label: "Ports with a tag", of: (v) => v.tagged, num: true },
+          { key: "untagged", label: t("Ports without a tag"), of: (v) => v.untagged, num: true },
+          { key: "tagged", label: t("Ports with a tag"), of: (v) => v.tagged, num: true },
           {
             key: "apart",
-            label: "By another name at",
+            label: t("By another name at"),
             of: (v) => v.apart.join(", "),
             className: "whitespace-normal",
             cell: (v) => v.apart.join(", ") || "–",

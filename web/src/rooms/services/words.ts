@@ -1,9 +1,12 @@
 import type { Schemas } from "../../api/client";
 import { plural } from "../../parts/format";
+import { t } from "../../words";
 
 /** How soon a service is promised to be back, in words. */
 export function within(minutes: number | null): string {
-  return minutes === null ? "nothing promised" : `back within ${lasting(minutes)}`;
+  return minutes === null
+    ? t("nothing promised")
+    : t("back within {{minutes}}", { minutes: lasting(minutes) });
 }
 
 /** So many minutes, in words. */
@@ -16,6 +19,6 @@ export function lasting(minutes: number): string {
 
 /** What a part needs of its members, in words. */
 export function needed(part: Pick<Schemas["ServicePartOut"], "needs">, have: number): string {
-  if (part.needs === 0) return have === 1 ? "needs it" : `needs all ${have}`;
+  if (part.needs === 0) return have === 1 ? t("needs it") : t("needs all {{have}}", { have });
   return `needs ${part.needs} of ${have}`;
 }

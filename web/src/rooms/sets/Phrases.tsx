@@ -11,6 +11,7 @@ import { useMay } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 type Phrase = Schemas["PhraseOut"];
 
@@ -19,29 +20,29 @@ export function Phrases() {
   const [making, setMaking] = useState<Phrase | "new" | null>(null);
   const may = useMay("keep");
   const asked = useQuery(asks("/api/phrases"));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the phrases …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading the phrases …")} />;
   return (
     <Sheet
       id="phrases"
       className=""
-      title="Phrases"
+      title={t("Phrases")}
       actions={
         may && (
           <button type="button" className="btn btn-sm" onClick={() => setMaking("new")}>
-            New phrase
+            {t("New phrase")}
           </button>
         )
       }
     >
       <Table
         list="phrases"
-        label="Phrases"
+        label={t("Phrases")}
         rows={asked.data}
         rowKey={(p) => p.name}
         columns={[
           {
             key: "phrase",
-            label: "Phrase",
+            label: t("Phrase"),
             of: (p) => p.name,
             cell: (p) => (
               <>
@@ -52,35 +53,39 @@ export function Phrases() {
           },
           {
             key: "words_and_patterns",
-            label: "Words and patterns",
+            label: t("Words and patterns"),
             of: (p) => p.values.join(", "),
             mono: true,
           },
           {
             key: "names_now",
-            label: "Names now",
+            label: t("Names now"),
             of: (p) => p.products.length,
             cell: (p) => (
               <>
-                {p.products.length ? p.products.slice(0, 4).join(", ") : "no product"}
-                {p.products.length > 4 && ` and ${p.products.length - 4} more`}
+                {p.products.length ? p.products.slice(0, 4).join(", ") : t("no product")}
+                {p.products.length > 4 && t(" and {{products}} more", { products: p.products.length - 4 })}
               </>
             ),
             className: "dim",
           },
           {
             key: "used_by",
-            label: "Used by",
+            label: t("Used by"),
             of: (p) => p.uses.length,
             cell: (p) => (
               <>
-                {p.uses.length === 0 && <span className="faint">nothing yet</span>}
+                {p.uses.length === 0 && <span className="faint">{t("nothing yet")}</span>}
                 {p.uses.slice(0, 3).map((u) => (
                   <a key={u.what + u.name} className="link-quiet block" href={u.where}>
                     {u.what} {u.name}
                   </a>
                 ))}
-                {p.uses.length > 3 && <span className="faint">and {plural(p.uses.length - 3, "other")}</span>}
+                {p.uses.length > 3 && (
+                  <span className="faint">
+                    {t("and {{others}}", { others: plural(p.uses.length - 3, "other") })}
+                  </span>
+                )}
               </>
             ),
           },
@@ -90,7 +95,7 @@ export function Phrases() {
             cell: (p) =>
               may && (
                 <button type="button" className="link-quiet font-semibold" onClick={() => setMaking(p)}>
-                  Change
+                  {t("Change")}
                 </button>
               ),
             className: "text-right",
@@ -99,7 +104,7 @@ export function Phrases() {
       />
       {asked.data.length === 0 && (
         <p className="dim px-3.5 pb-3 text-[13px]">
-          None yet. A phrase such as @office_suites saves writing a list in every filter.
+          {t("None yet. A phrase such as @office_suites saves writing a list in every filter.")}
         </p>
       )}
       {making && <PhraseForm held={making === "new" ? null : making} close={() => setMaking(null)} />}
@@ -132,26 +137,34 @@ function PhraseForm({ held, close }: { held: Phrase | null; close: () => void })
 
     if (held) await ok(client.PUT("/api/phrases/{name}", { params: { path: { name: held.name } }, body }));
     else await ok(client.POST("/api/phrases", { body }));
-    await done(`@${body.name.replace(/^@/, "")} is kept; every filter that speaks of it follows.`);
+    await done(
+      t("@{{name}} is kept; every filter that speaks of it follows.", { name: body.name.replace(/^@/, "") }),
+    );
   });
   const drop = async () => {
     if (!held) return;
     await attempt(async () => {
       await ok(client.DELETE("/api/phrases/{name}", { params: { path: { name: held.name } } }));
-      await done(`@${held.name} is dropped.`);
+      await done(t("@{{name}} is dropped.", { name: held.name }));
     });
   };
   return (
-    <Dialog title={held ? `Change @${held.name}` : "New phrase"} close={close}>
+    <Dialog title={held ? t("Change @{{name}}", { name: held.name }) : t("New phrase")} close={close}>
       <form onSubmit={save}>
-        <TextField label="Name" mono {...field("name")} hint="Used in filters with @ in front." required />
-        <TextField label="What it means" {...field("meaning")} />
         <TextField
-          label="Words and patterns"
+          label={t("Name")}
+          mono
+          {...field("name")}
+          hint={t("Used in filters with @ in front.")}
+          required
+        />
+        <TextField label={t("What it means")} {...field("meaning")} />
+        <TextField
+          label={t("Words and patterns")}
           mono
           rows={6}
           {...field("values")}
-          hint="One a line; a pattern stands between slashes: /^galleykeeper/."
+          hint={t("One a line; a pattern stands between slashes: /^galleykeeper/.")}
         />
         {rest}
         <FormFoot close={close} drop={held ? () => void drop() : undefined} />

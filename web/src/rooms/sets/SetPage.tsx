@@ -13,11 +13,12 @@ import { useMay } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 const SPANS: [number, string][] = [
   [7, "a week"],
   [30, "a month"],
-  [90, "three months"],
+  [90, t("three months")],
   [365, "a year"],
 ];
 
@@ -37,13 +38,13 @@ export function SetPage() {
   });
   const year = asked.data?.year;
   const drawYear = useCallback((ink: Inks) => asYear(year ?? [], ink), [year]);
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the set …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading the set …")} />;
   const s = asked.data;
   return (
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <p className="dim pt-3 text-[13px]">
         <Link to="/sets" search={{ at }} className="link-quiet">
-          Sets
+          {t("Sets")}
         </Link>
         {s.folder && ` · ${s.folder}`}
       </p>
@@ -56,34 +57,42 @@ export function SetPage() {
         </Link>
         {may && (
           <button type="button" className="btn btn-sm" onClick={() => setChanging(true)}>
-            Change
+            {t("Change")}
           </button>
         )}
       </div>
       <p className="dim pt-1 pb-3 text-[13.5px]">
         {s.note && <span className="mr-2 text-base-content">{s.note}</span>}
-        It holds {s.sentence}. <span className="mono faint break-all">{s.filter.slice(0, 300)}</span>
+        {t("It holds {{sentence}}.", { sentence: s.sentence })}{" "}
+        <span className="mono faint break-all">{s.filter.slice(0, 300)}</span>
       </p>
       <div className="grid items-start gap-3 lg:grid-cols-2">
-        <Sheet id="year" className="" title="Its year" hint="devices, fortnight by fortnight">
+        <Sheet id="year" className="" title={t("Its year")} hint={t("devices, fortnight by fortnight")}>
           <div className="px-3.5 pb-3">
-            <Chart label={`${s.year[0]?.devices} a year ago, ${s.count} now`} draw={drawYear} height={150} />
+            <Chart
+              label={t("{{devices}} a year ago, {{number}} now", {
+                devices: s.year[0]?.devices,
+                number: s.count,
+              })}
+              draw={drawYear}
+              height={150}
+            />
             <details className="pt-1 text-[12.5px]">
-              <summary className="link-quiet font-semibold">As a list</summary>
+              <summary className="link-quiet font-semibold">{t("As a list")}</summary>
               <Table
                 list="set-year"
-                label={`The year of ${s.name}`}
+                label={t("The year of {{name}}", { name: s.name })}
                 rows={s.year}
                 rowKey={(p) => p.at}
                 columns={[
-                  { key: "day", label: "Day", of: (p) => p.at, cell: (p) => shortDay(p.at) },
-                  { key: "devices", label: "Devices", of: (p) => p.devices, num: true },
+                  { key: "day", label: t("Day"), of: (p) => p.at, cell: (p) => shortDay(p.at) },
+                  { key: "devices", label: t("Devices"), of: (p) => p.devices, num: true },
                 ]}
               />
             </details>
           </div>
         </Sheet>
-        <Sheet id="uses" className="" title="What uses it" hint={s.uses.length ? "" : "nothing yet"}>
+        <Sheet id="uses" className="" title={t("What uses it")} hint={s.uses.length ? "" : t("nothing yet")}>
           <ul className="px-3.5 pb-3 text-[13px]">
             {s.uses.map((u) => (
               <li key={u.what + u.name + u.where} className="py-0.5">
@@ -95,15 +104,17 @@ export function SetPage() {
             ))}
             {s.uses.length === 0 && (
               <li className="dim">
-                Reports, baselines, rules and other sets may speak of it as in set “{s.name}”.
+                {t("Reports, baselines, rules and other sets may speak of it as in set “{{name}}”.", {
+                  name: s.name,
+                })}
               </li>
             )}
           </ul>
         </Sheet>
       </div>
       <div className="flex flex-wrap items-center gap-2 pt-4 pb-2">
-        <h2 className="text-[15px] font-semibold">Who came and went</h2>
-        <span className="dim text-[13px]">within</span>
+        <h2 className="text-[15px] font-semibold">{t("Who came and went")}</h2>
+        <span className="dim text-[13px]">{t("within")}</span>
         {SPANS.map(([n, label]) => (
           <button
             key={n}
@@ -119,7 +130,7 @@ export function SetPage() {
           </button>
         ))}
         <label className="ml-2 flex items-center gap-2 text-[13px]">
-          or since
+          {t("or since")}
           <input
             type="date"
             className="input input-sm w-36"
@@ -129,13 +140,16 @@ export function SetPage() {
           />
         </label>
         <span className="dim text-[13px]">
-          {plural(s.moved.stayed, "device")} in it on {shortDay(s.moved.since)} and{" "}
-          {at ? shortDay(at) : "now"}
+          {t("{{devices}} in it on {{since}} and {{which}}", {
+            devices: plural(s.moved.stayed, "device"),
+            since: shortDay(s.moved.since),
+            which: at ? shortDay(at) : t("now"),
+          })}
         </span>
       </div>
       <div className="grid items-start gap-3 lg:grid-cols-2">
-        <Members title="Came" total={s.moved.came} rows={s.moved.came_rows} at={at} />
-        <Members title="Left" total={s.moved.left} rows={s.moved.left_rows} at={at} />
+        <Members title={t("Came")} total={s.moved.came} rows={s.moved.came_rows} at={at} />
+        <Members title={t("Left")} total={s.moved.left} rows={s.moved.left_rows} at={at} />
       </div>
       {changing && <SetForm held={s} close={() => setChanging(false)} />}
     </div>
@@ -151,7 +165,7 @@ function Members(props: {
   return (
     <Sheet id={props.title} className="" title={props.title} hint={plural(props.total, "device")}>
       {props.total === 0 ? (
-        <p className="dim px-3.5 pb-3 text-[13px]">None.</p>
+        <p className="dim px-3.5 pb-3 text-[13px]">{t("None.")}</p>
       ) : (
         <Table
           list="set-moved"
@@ -161,7 +175,7 @@ function Members(props: {
           columns={[
             {
               key: "device",
-              label: "Device",
+              label: t("Device"),
               of: (m) => m.name ?? m.number,
               cell: (m) => (
                 <DeviceLink asset={m.id} at={props.at} className="link-quiet">
@@ -170,9 +184,9 @@ function Members(props: {
               ),
               mono: true,
             },
-            { key: "kind", label: "Kind", of: (m) => m.kind, className: "dim" },
-            { key: "place", label: "Place", of: (m) => m.place, className: "dim" },
-            { key: "department", label: "Department", of: (m) => m.department, className: "dim" },
+            { key: "kind", label: t("Kind"), of: (m) => m.kind, className: "dim" },
+            { key: "place", label: t("Place"), of: (m) => m.place, className: "dim" },
+            { key: "department", label: t("Department"), of: (m) => m.department, className: "dim" },
           ]}
         />
       )}

@@ -13,6 +13,7 @@ import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
+import { t } from "../../words";
 import { Phrases } from "./Phrases";
 
 type Kept = Schemas["SetOut"];
@@ -32,11 +33,11 @@ export function Sets() {
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <EstateNav />
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1 pb-2">
-        <h1>{tab === "phrases" ? "Phrases" : "Sets"}</h1>
+        <h1>{tab === "phrases" ? t("Phrases") : t("Sets")}</h1>
         <span className="dim text-[13.5px]">
           {tab === "phrases"
-            ? "named lists and patterns that filters may use"
-            : "kept selections; usable wherever a filter is, as in set “…”"}
+            ? t("named lists and patterns that filters may use")
+            : t("kept selections; usable wherever a filter is, as in set “…”")}
         </span>
         <span className="flex-1" />
         <button
@@ -44,11 +45,11 @@ export function Sets() {
           className="btn btn-sm"
           onClick={() => show(tab === "phrases" ? undefined : "phrases")}
         >
-          {tab === "phrases" ? "Sets" : "Phrases"}
+          {tab === "phrases" ? t("Sets") : t("Phrases")}
         </button>
         {may && tab !== "phrases" && (
           <button type="button" className="btn btn-primary btn-sm" onClick={() => setMaking(true)}>
-            New set
+            {t("New set")}
           </button>
         )}
       </div>
@@ -57,22 +58,24 @@ export function Sets() {
       ) : asked.error ? (
         <Problem error={asked.error} />
       ) : !asked.data ? (
-        <Waiting what="Counting the sets …" />
+        <Waiting what={t("Counting the sets …")} />
       ) : asked.data.length === 0 ? (
-        <Empty title="No set is kept yet.">Ask something of the estate, then “Keep as a set”.</Empty>
+        <Empty title={t("No set is kept yet.")}>
+          {t("Ask something of the estate, then “Keep as a set”.")}
+        </Empty>
       ) : (
         <>
           {folders.map((folder) => (
-            <Sheet key={folder} id={`folder-${folder}`} title={folder || "In no folder"} className="mb-3">
+            <Sheet key={folder} id={`folder-${folder}`} title={folder || t("In no folder")} className="mb-3">
               <Table
                 list="sets"
-                label={folder || "In no folder"}
+                label={folder || t("In no folder")}
                 rows={asked.data.filter((s) => s.folder === folder)}
                 rowKey={(s) => s.id}
                 columns={[
                   {
                     key: "set",
-                    label: "Set",
+                    label: t("Set"),
                     of: (s) => s.name,
                     cell: (s) => (
                       <>
@@ -91,14 +94,14 @@ export function Sets() {
                   },
                   {
                     key: "kind",
-                    label: "Kind",
+                    label: t("Kind"),
                     of: (s) => s.kind,
                     cell: (s) => KINDS[s.kind],
                     className: "dim whitespace-nowrap",
                   },
                   {
                     key: "holds_whatever_answers",
-                    label: "Holds whatever answers",
+                    label: t("Holds whatever answers"),
                     of: (s) => s.filter,
                     cell: (s) => (s.filter.length > 160 ? `${s.filter.slice(0, 160)}…` : s.filter),
                     mono: true,
@@ -106,7 +109,7 @@ export function Sets() {
                   },
                   {
                     key: "devices",
-                    label: "Devices",
+                    label: t("Devices"),
                     of: (s) => s.count,
                     cell: (s) => (
                       <Link to="/estate" search={{ at, q: inSet(s.name) }} className="link-quiet">
@@ -134,9 +137,9 @@ function SideBySide({ sets, at }: { sets: Kept[]; at: string | undefined }) {
   const a = inSet(one);
   const b = inSet(other);
   const parts = [
-    { key: "one", label: `Only in ${one}`, filter: `${a} and not ${b}` },
-    { key: "both", label: "In both", filter: `${a} and ${b}` },
-    { key: "other", label: `Only in ${other}`, filter: `${b} and not ${a}` },
+    { key: "one", label: t("Only in {{one}}", { one }), filter: `${a} and not ${b}` },
+    { key: "both", label: t("In both"), filter: `${a} and ${b}` },
+    { key: "other", label: t("Only in {{other}}", { other }), filter: `${b} and not ${a}` },
   ];
   const pick = (label: string, value: string, set: (v: string) => void) => (
     <select
@@ -151,9 +154,9 @@ function SideBySide({ sets, at }: { sets: Kept[]; at: string | undefined }) {
     </select>
   );
   return (
-    <Sheet id="side-by-side" title="Two side by side">
+    <Sheet id="side-by-side" title={t("Two side by side")}>
       <div className="flex flex-wrap items-center gap-2 px-3.5 pb-3 text-[13px]">
-        {pick("One set", one, setOne)} and {pick("The other set", other, setOther)}
+        {pick(t("One set"), one, setOne)} {t("and")} {pick(t("The other set"), other, setOther)}
       </div>
       <table className="grid-table">
         <tbody>

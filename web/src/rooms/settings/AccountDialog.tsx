@@ -8,6 +8,7 @@ import { TextField } from "../../parts/Form";
 import { agoWords, iso, moment, plural } from "../../parts/format";
 import { useMe } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
+import { t } from "../../words";
 
 type Person = Schemas["PersonOut"];
 
@@ -32,23 +33,29 @@ export function AccountDialog({ person, close }: { person: Person; close: () => 
   return (
     <Dialog title={name} close={close} wide>
       {asked.error && <Problem error={asked.error} />}
-      {!a && !asked.error && <Waiting what="Looking …" />}
+      {!a && !asked.error && <Waiting what={t("Looking …")} />}
       {a && (
         <>
           <p className="dim mb-3 text-[13px]">
             {a.role}
-            {a.active ? "" : ", switched off"}
-            {a.last_sign_in ? `, last signed in ${agoWords(iso(a.last_sign_in))}` : ", has never signed in"}
-            {a.elsewhere ? ", signs in elsewhere" : ""}
-            {a.factors.length ? `, ${plural(a.factors.length, "second factor")}` : ", no second factor"}
+            {a.active ? "" : t(", switched off")}
+            {a.last_sign_in
+              ? t(", last signed in {{last_sign_in}}", { last_sign_in: agoWords(iso(a.last_sign_in)) })
+              : t(", has never signed in")}
+            {a.elsewhere ? t(", signs in elsewhere") : ""}
+            {a.factors.length ? `, ${plural(a.factors.length, "second factor")}` : t(", no second factor")}
           </p>
-          <Listed title="Signed in" none="Nowhere just now.">
+          <Listed title={t("Signed in")} none={t("Nowhere just now.")}>
             {a.held_sessions.map((s) => (
               <Line
                 key={s.id}
-                words={`${s.address}, since ${moment(iso(s.began_at))}, last used ${agoWords(iso(s.seen_at))}`}
+                words={t("{{address}}, since {{began_at}}, last used {{seen_at}}", {
+                  address: s.address,
+                  began_at: moment(iso(s.began_at)),
+                  seen_at: agoWords(iso(s.seen_at)),
+                })}
                 more={s.agent}
-                act="End"
+                act={t("End")}
                 go={() =>
                   act(
                     () =>
@@ -63,13 +70,17 @@ export function AccountDialog({ person, close }: { person: Person; close: () => 
               />
             ))}
           </Listed>
-          <Listed title="Tokens" none="None.">
+          <Listed title={t("Tokens")} none={t("None.")}>
             {a.held_tokens.map((token) => (
               <Line
                 key={token.id}
-                words={`${token.name}: ${token.scope}, ${token.expires_at ? `until ${moment(iso(token.expires_at))}` : "without an end"}`}
-                more={token.used_at ? `last used ${agoWords(iso(token.used_at))}` : "never used"}
-                act="Withdraw"
+                words={`${token.name}: ${token.scope}, ${token.expires_at ? `until ${moment(iso(token.expires_at))}` : t("without an end")}`}
+                more={
+                  token.used_at
+                    ? t("last used {{used_at}}", { used_at: agoWords(iso(token.used_at)) })
+                    : t("never used")
+                }
+                act={t("Withdraw")}
                 go={() =>
                   act(
                     () =>
@@ -78,13 +89,13 @@ export function AccountDialog({ person, close }: { person: Person; close: () => 
                           params: { path: { ...path, token: token.id } },
                         }),
                       ),
-                    "Withdrawn.",
+                    t("Withdrawn."),
                   )
                 }
               />
             ))}
           </Listed>
-          <Listed title="Failed sign-ins" none="None in the last month.">
+          <Listed title={t("Failed sign-ins")} none={t("None in the last month.")}>
             {a.failures.slice(0, 8).map((f) => (
               <Line key={`${f.at}${f.address}`} words={`${moment(iso(f.at))} from ${f.address}`} />
             ))}
@@ -99,21 +110,21 @@ export function AccountDialog({ person, close }: { person: Person; close: () => 
                     ok(
                       client.POST("/api/people/{number}/password", { params: { path }, body: { password } }),
                     ),
-                  "The new password is set; its sessions have ended.",
+                  t("The new password is set; its sessions have ended."),
                 );
               }}
             >
               <div className="flex-1">
                 <TextField
-                  label="Set a new password"
+                  label={t("Set a new password")}
                   type="password"
                   required
                   {...field("password")}
-                  hint="Tell it to them by another way than mail; they change it then."
+                  hint={t("Tell it to them by another way than mail; they change it then.")}
                 />
               </div>
               <button type="submit" className="btn mb-8">
-                Set it
+                {t("Set it")}
               </button>
             </form>
           )}
@@ -126,12 +137,12 @@ export function AccountDialog({ person, close }: { person: Person; close: () => 
               onClick={() =>
                 act(
                   () => ok(client.POST("/api/people/{number}/sign-out", { params: { path } })),
-                  `${name} is signed out everywhere.`,
+                  t("{{name}} is signed out everywhere.", { name }),
                   mine,
                 )
               }
             >
-              Sign out everywhere
+              {t("Sign out everywhere")}
             </button>
             {a.factors.length > 0 && (
               <button
@@ -140,11 +151,11 @@ export function AccountDialog({ person, close }: { person: Person; close: () => 
                 onClick={() =>
                   act(
                     () => ok(client.DELETE("/api/people/{number}/factors", { params: { path } })),
-                    "Taken away; they sign in with the password and add a new one.",
+                    t("Taken away; they sign in with the password and add a new one."),
                   )
                 }
               >
-                Take away second factors
+                {t("Take away second factors")}
               </button>
             )}
             <button
@@ -159,11 +170,11 @@ export function AccountDialog({ person, close }: { person: Person; close: () => 
                         body: { on: !a.active },
                       }),
                     ),
-                  a.active ? "Switched off." : "Switched on.",
+                  a.active ? t("Switched off.") : t("Switched on."),
                 )
               }
             >
-              {a.active ? "Switch off" : "Switch on"}
+              {a.active ? t("Switch off") : t("Switch on")}
             </button>
             <span className="flex-1" />
             <button
@@ -172,20 +183,22 @@ export function AccountDialog({ person, close }: { person: Person; close: () => 
               onClick={() => {
                 if (
                   window.confirm(
-                    `Remove the account of ${name}? Its watches and calendar go with it. This is final.`,
+                    t("Remove the account of {{name}}? Its watches and calendar go with it. This is final.", {
+                      name,
+                    }),
                   )
                 )
                   void act(
                     () => ok(client.DELETE("/api/people/{number}", { params: { path } })),
-                    "Removed.",
+                    t("Removed."),
                     true,
                   );
               }}
             >
-              Remove
+              {t("Remove")}
             </button>
             <button type="button" className="btn btn-sm" onClick={close}>
-              Close
+              {t("Close")}
             </button>
           </div>
         </>

@@ -6,6 +6,7 @@ import { agoWords, iso, moment } from "../../parts/format";
 import { sayRefused } from "../../parts/refusal";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { Codes, Passkey, PasswordForm, Prove, Totp } from "./SigningForms";
 
 interface Factor {
@@ -58,7 +59,7 @@ export function Own() {
         return;
       }
       const told = asProblem(refused);
-      sayRefused(told, "It could not be done.");
+      sayRefused(told, t("It could not be done."));
     }
   };
   const close = () => {
@@ -81,40 +82,40 @@ export function Own() {
     <>
       <Sheet
         id="own"
-        title="How you sign in"
+        title={t("How you sign in")}
         className=""
         actions={
           <button type="button" className="btn btn-sm" onClick={() => setForm("password")}>
-            Change the password
+            {t("Change the password")}
           </button>
         }
       >
         {held.length > 0 && (
           <Table
             list="factors"
-            label="Second factors"
+            label={t("Second factors")}
             rows={held}
             rowKey={(f) => `${f.type}${f.id ?? ""}`}
             columns={[
-              { key: "what", label: "What", of: (f) => NAMES[f.type], className: "font-semibold" },
+              { key: "what", label: t("What"), of: (f) => NAMES[f.type], className: "font-semibold" },
               {
                 key: "name",
-                label: "Called",
+                label: t("Called"),
                 of: (f) => (f.type === "recovery_codes" ? `${f.unused_code_count} unused` : (f.name ?? "")),
                 className: "dim",
               },
               {
                 key: "made",
-                label: "Made",
+                label: t("Made"),
                 of: (f) => iso(f.created_at),
                 cell: (f) => moment(iso(f.created_at)),
                 className: "dim",
               },
               {
                 key: "used",
-                label: "Used",
+                label: t("Used"),
                 of: (f) => f.last_used_at && iso(f.last_used_at),
-                cell: (f) => (f.last_used_at ? agoWords(iso(f.last_used_at)) : "not yet"),
+                cell: (f) => (f.last_used_at ? agoWords(iso(f.last_used_at)) : t("not yet")),
                 className: "dim",
               },
               {
@@ -127,11 +128,11 @@ export function Own() {
                       className="link-quiet font-semibold"
                       onClick={() => void open("codes", "/account/authenticators/recovery-codes")}
                     >
-                      Show
+                      {t("Show")}
                     </button>
                   ) : (
                     <button type="button" className="link-quiet font-semibold" onClick={() => void drop(f)}>
-                      Remove
+                      {t("Remove")}
                     </button>
                   ),
                 className: "text-right",
@@ -141,17 +142,19 @@ export function Own() {
         )}
         {held.length === 0 && (
           <p className="dim px-3.5 pb-2 text-[13px]">
-            Only a password so far. With a second factor nobody signs in as you who has merely learnt it.
+            {t(
+              "Only a password so far. With a second factor nobody signs in as you who has merely learnt it.",
+            )}
           </p>
         )}
         <p className="flex flex-wrap gap-2 px-3.5 pb-3">
           {!held.some((f) => f.type === "totp") && (
             <button type="button" className="btn btn-sm" onClick={() => setForm("totp")}>
-              Add an authenticator
+              {t("Add an authenticator")}
             </button>
           )}
           <button type="button" className="btn btn-sm" onClick={() => setForm("passkey")}>
-            Add a passkey
+            {t("Add a passkey")}
           </button>
         </p>
       </Sheet>
@@ -178,40 +181,40 @@ export function Own() {
   );
 }
 
-const NAMES = { totp: "Authenticator", webauthn: "Passkey", recovery_codes: "Recovery codes" };
+const NAMES = { totp: t("Authenticator"), webauthn: t("Passkey"), recovery_codes: t("Recovery codes") };
 
 function Sessions({ held, end }: { held: Session[]; end: (ids: number[]) => void }) {
   const others = held.filter((s) => !s.is_current);
   return (
     <Sheet
       id="sessions"
-      title="Where you are signed in"
+      title={t("Where you are signed in")}
       className=""
       actions={
         others.length > 0 ? (
           <button type="button" className="btn btn-sm" onClick={() => end(others.map((s) => s.id))}>
-            Sign out everywhere else
+            {t("Sign out everywhere else")}
           </button>
         ) : undefined
       }
     >
       <Table
         list="sessions"
-        label="Where you are signed in"
+        label={t("Where you are signed in")}
         rows={held}
         rowKey={(s) => s.id}
         columns={[
-          { key: "address", label: "Address", of: (s) => s.ip, mono: true },
+          { key: "address", label: t("Address"), of: (s) => s.ip, mono: true },
           {
             key: "browser",
-            label: "Browser",
+            label: t("Browser"),
             of: (s) => s.user_agent,
             cell: (s) => <span title={s.user_agent}>{s.user_agent}</span>,
             className: "dim max-w-[26rem] truncate",
           },
           {
             key: "since",
-            label: "Since",
+            label: t("Since"),
             of: (s) => iso(s.created_at),
             cell: (s) => moment(iso(s.created_at)),
             className: "dim whitespace-nowrap",
@@ -221,10 +224,10 @@ function Sessions({ held, end }: { held: Session[]; end: (ids: number[]) => void
             label: "",
             cell: (s) =>
               s.is_current ? (
-                <span className="tag ok">this one</span>
+                <span className="tag ok">{t("this one")}</span>
               ) : (
                 <button type="button" className="link-quiet font-semibold" onClick={() => end([s.id])}>
-                  End
+                  {t("End")}
                 </button>
               ),
             className: "text-right",

@@ -11,6 +11,7 @@ import { useOrganisations } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { AccountDialog } from "./AccountDialog";
 
 type Person = Schemas["PersonOut"];
@@ -31,15 +32,15 @@ export function People() {
   return (
     <Sheet
       id="people"
-      title="People"
+      title={t("People")}
       className=""
       actions={
         <>
           <button type="button" className="btn btn-sm" onClick={() => setMaking(true)}>
-            New organisation
+            {t("New organisation")}
           </button>
           <button type="button" className="btn btn-sm" onClick={() => setForm("new")}>
-            New account
+            {t("New account")}
           </button>
         </>
       }
@@ -47,41 +48,41 @@ export function People() {
       {people.error && <Problem error={people.error} />}
       <Table
         list="accounts"
-        label="People"
+        label={t("People")}
         rows={people.data ?? []}
         rowKey={(p) => p.id}
         columns={[
           {
             key: "name",
-            label: "Name",
+            label: t("Name"),
             of: (p) => p.full_name || p.username,
             cell: (p) => (
               <>
                 <button type="button" className="link-quiet font-semibold" onClick={() => setOpen(p)}>
                   {p.full_name || p.username}
                 </button>
-                {!p.active && <span className="tag ml-2">switched off</span>}
+                {!p.active && <span className="tag ml-2">{t("switched off")}</span>}
               </>
             ),
           },
-          { key: "signs_in_as", label: "Signs in as", of: (p) => p.username, mono: true },
-          { key: "role", label: "Role", of: (p) => p.role },
+          { key: "signs_in_as", label: t("Signs in as"), of: (p) => p.username, mono: true },
+          { key: "role", label: t("Role"), of: (p) => p.role },
           {
             key: "sees",
-            label: "Sees",
+            label: t("Sees"),
             of: (p) => (p.limits.length ? named(p.limits) : "everything"),
-            cell: (p) => (p.limits.length ? named(p.limits) : <span className="dim">everything</span>),
+            cell: (p) => (p.limits.length ? named(p.limits) : <span className="dim">{t("everything")}</span>),
           },
           {
             key: "second_factor",
-            label: "Second factor",
+            label: t("Second factor"),
             of: (p) => (p.factors.length ? "yes" : "none"),
 
             className: "dim",
           },
           {
             key: "last_sign_in",
-            label: "Last sign-in",
+            label: t("Last sign-in"),
             of: (p) => p.last_sign_in && iso(p.last_sign_in),
             cell: (p) => (p.last_sign_in ? agoWords(iso(p.last_sign_in)) : "never"),
             className: "dim whitespace-nowrap",
@@ -91,7 +92,7 @@ export function People() {
             label: "",
             cell: (p) => (
               <button type="button" className="link-quiet font-semibold" onClick={() => setForm(p)}>
-                Rights
+                {t("Rights")}
               </button>
             ),
             className: "text-right",
@@ -100,8 +101,10 @@ export function People() {
       />
       {organisations.length > 0 && (
         <p className="dim px-4 py-2 text-[13px]">
-          Organisations: {organisations.map((o) => o.name).join(", ")}. What is of one is never shown to
-          people limited to another.
+          {t(
+            "Organisations: {{organisations}}. What is of one is never shown to people limited to another.",
+            { organisations: organisations.map((o) => o.name).join(", ") },
+          )}
         </p>
       )}
       {form !== null && <PersonForm person={form === "new" ? null : form} close={() => setForm(null)} />}
@@ -138,38 +141,45 @@ function PersonForm({ person, close }: { person: Person | null; close: () => voi
       await ok(client.PUT("/api/people/{number}", { params: { path }, body: rights }));
     } else await ok(client.POST("/api/people", { body: { ...values, limits } }));
     await queries.invalidateQueries(under("people"));
-    toast.success("Saved.");
+    toast.success(t("Saved."));
     close();
   });
   return (
-    <Dialog title={person ? `Rights of ${person.full_name || person.username}` : "New account"} close={close}>
+    <Dialog
+      title={
+        person
+          ? t("Rights of {{full_name}}", { full_name: person.full_name || person.username })
+          : t("New account")
+      }
+      close={close}
+    >
       <form onSubmit={save} autoComplete="off">
         {!person && (
           <>
-            <TextField label="Signs in as" mono required {...field("username")} />
-            <TextField label="Full name" {...field("full_name")} />
+            <TextField label={t("Signs in as")} mono required {...field("username")} />
+            <TextField label={t("Full name")} {...field("full_name")} />
             <TextField
-              label="Mail address"
+              label={t("Mail address")}
               {...field("email")}
-              hint="Where a letter goes if they forget their password."
+              hint={t("Where a letter goes if they forget their password.")}
             />
             <Tick
-              label="Signs in by the directory or the company’s provider, without a password here"
+              label={t("Signs in by the directory or the company’s provider, without a password here")}
               {...tick("elsewhere")}
             />
             {!values.elsewhere && (
               <TextField
-                label="Password"
+                label={t("Password")}
                 type="password"
                 required
                 {...field("password")}
-                hint="Twelve characters or more, and none of the common ones."
+                hint={t("Twelve characters or more, and none of the common ones.")}
               />
             )}
           </>
         )}
         <Choice
-          label="Role"
+          label={t("Role")}
           value={values.role}
           set={(role) => set({ role: role as Role })}
           options={ROLES}
@@ -177,7 +187,9 @@ function PersonForm({ person, close }: { person: Person | null; close: () => voi
         />
         {organisations.length > 0 && (
           <fieldset className="mb-2">
-            <legend className="mb-1.5 text-[13px] font-semibold">Limited to (none: sees everything)</legend>
+            <legend className="mb-1.5 text-[13px] font-semibold">
+              {t("Limited to (none: sees everything)")}
+            </legend>
             {organisations.map((o) => (
               <Tick
                 key={o.id}
@@ -203,20 +215,20 @@ function OrganisationForm({ close }: { close: () => void }) {
   const save = submit(async () => {
     await ok(client.POST("/api/organisations", { body: { name } }));
     await queries.invalidateQueries(under("organisations"));
-    toast.success(`“${name}” is there; sweeps and sources can be made for it.`);
+    toast.success(t("“{{name}}” is there; sweeps and sources can be made for it.", { name }));
     close();
   });
   return (
-    <Dialog title="New organisation" close={close}>
+    <Dialog title={t("New organisation")} close={close}>
       <form onSubmit={save}>
         <TextField
-          label="Name"
+          label={t("Name")}
           required
           {...field("name")}
-          hint="It stands with every device and is never changed."
+          hint={t("It stands with every device and is never changed.")}
         />
         {rest}
-        <FormFoot close={close} save="Make it" />
+        <FormFoot close={close} save={t("Make it")} />
       </form>
     </Dialog>
   );

@@ -9,6 +9,7 @@ import { useMay, useMe } from "../../parts/me";
 import { sayRefused } from "../../parts/refusal";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { Own } from "./Own";
 import { People } from "./People";
 
@@ -16,18 +17,19 @@ export function Settings() {
   const me = useMe().data;
   return (
     <div className="mx-auto grid w-full max-w-[1080px] gap-4 px-4 py-4">
-      <h1>Settings</h1>
+      <h1>{t("Settings")}</h1>
       <p className="dim -mt-2">
-        Signed in as {me?.full_name}, {me?.role}
-        {me && me.limits.length > 0 ? ` for ${me.limits.join(" and ")}` : ""}.
+        {t("Signed in as")} {me?.full_name}, {me?.role}
+        {me && me.limits.length > 0 ? t(" for {{limits}}", { limits: me.limits.join(" and ") }) : ""}.
       </p>
       {me?.factor_wanted && (
         <p
           role="alert"
           className="rounded-[7px] bg-warning px-4 py-2 text-[13px] font-semibold text-warning-content"
         >
-          Your role asks for a second factor. Add an authenticator or a passkey; everything else waits for
-          that.
+          {t(
+            "Your role asks for a second factor. Add an authenticator or a passkey; everything else waits for that.",
+          )}
         </p>
       )}
       <Own />
@@ -70,65 +72,66 @@ function Tokens() {
     <section className="sheet overflow-hidden" aria-labelledby="tokens-title">
       <div className="px-4 pt-3">
         <h2 id="tokens-title" className="text-[15px] font-semibold">
-          Tokens for scripts
+          {t("Tokens for scripts")}
         </h2>
         <p className="dim text-[13px]">
-          A script sends one as <span className="mono">Authorization: Bearer …</span> and may do no more than
-          you may. No token makes tokens or accounts.
+          {t("A script sends one as")} <span className="mono">{t("Authorization: Bearer …")}</span>{" "}
+          {t("and may do no more than you may. No token makes tokens or accounts.")}
         </p>
         <form onSubmit={make} className="my-3 flex max-w-2xl flex-wrap gap-2">
           <input
             className="input flex-1"
-            aria-label="Name of the token"
-            placeholder="What it is for"
+            aria-label={t("Name of the token")}
+            placeholder={t("What it is for")}
             required
             value={v.name}
             onChange={(e) => set({ name: e.target.value })}
           />
           <select
             className="select w-52"
-            aria-label="What it reaches"
+            aria-label={t("What it reaches")}
             value={v.scope}
             onChange={(e) => set({ scope: e.target.value })}
           >
-            <option value="read">reads only</option>
-            <option value="evidence">hands in sightings only</option>
-            <option value="all">all that you may</option>
+            <option value="read">{t("reads only")}</option>
+            <option value="evidence">{t("hands in sightings only")}</option>
+            <option value="all">{t("all that you may")}</option>
           </select>
           <select
             className="select w-32"
-            aria-label="How long"
+            aria-label={t("How long")}
             value={v.days}
             onChange={(e) => set({ days: e.target.value })}
           >
-            <option value="7">7 days</option>
-            <option value="30">30 days</option>
-            <option value="90">90 days</option>
-            <option value="366">a year</option>
+            <option value="7">{t("7 days")}</option>
+            <option value="30">{t("30 days")}</option>
+            <option value="90">{t("90 days")}</option>
+            <option value="366">{t("a year")}</option>
           </select>
           <button type="submit" className="btn btn-primary" disabled={busy}>
-            Make a token
+            {t("Make a token")}
           </button>
         </form>
         <div className="mb-2 empty:hidden">{rest}</div>
         {made && (
           <p className="tag ok mb-3 !block !py-2 !whitespace-normal">
-            Copy it now, it is not shown again: <code className="mono break-all select-all">{made}</code>
+            {t("Copy it now, it is not shown again:")}{" "}
+            <code className="mono break-all select-all">{made}</code>
           </p>
         )}
       </div>
       {(tokens.data ?? []).length > 0 && (
         <Table
           list="tokens"
-          label="Tokens"
+          label={t("Tokens")}
           rows={tokens.data ?? []}
           rowKey={(token) => token.id}
           columns={[
-            { key: "name", label: "Token", of: (token) => token.name, className: "font-semibold" },
-            { key: "scope", label: "Reaches", of: (token) => token.scope, className: "dim" },
+            { key: "name", label: t("Token"), of: (token) => token.name, className: "font-semibold" },
+            { key: "scope", label: t("Reaches"), of: (token) => token.scope, className: "dim" },
             {
               key: "made",
-              label: "Made",
+              label: t("Made"),
               of: (token) => iso(token.made_at),
               cell: (token) => moment(iso(token.made_at)),
               className: "dim",
@@ -142,7 +145,7 @@ function Tokens() {
             },
             {
               key: "used",
-              label: "Last used",
+              label: t("Last used"),
               of: (token) => token.used_at && iso(token.used_at),
               cell: (token) => (token.used_at ? agoWords(iso(token.used_at)) : "never"),
               className: "dim",
@@ -156,7 +159,7 @@ function Tokens() {
                   className="link-quiet font-semibold"
                   onClick={() => void withdraw(token.id)}
                 >
-                  Withdraw
+                  {t("Withdraw")}
                 </button>
               ),
               className: "text-right",
@@ -164,7 +167,7 @@ function Tokens() {
           ]}
         />
       )}
-      {tokens.data?.length === 0 && <p className="dim px-4 pb-3 text-[13px]">You have none.</p>}
+      {tokens.data?.length === 0 && <p className="dim px-4 pb-3 text-[13px]">{t("You have none.")}</p>}
     </section>
   );
 }
@@ -173,27 +176,32 @@ function Tokens() {
 function FailedSignIns() {
   const failed = useQuery(asks("/api/failed-sign-ins", { params: { query: { limit: 20 } } }));
   return (
-    <Sheet id="failed" title="Failed sign-ins" hint="of the last month, the latest first" className="">
+    <Sheet
+      id="failed"
+      title={t("Failed sign-ins")}
+      hint={t("of the last month, the latest first")}
+      className=""
+    >
       {(failed.data ?? []).length > 0 && (
         <Table
           list="failed-sign-ins"
-          label="Failed sign-ins"
+          label={t("Failed sign-ins")}
           rows={failed.data ?? []}
           rowKey={(f) => `${f.at}${f.name}${f.address}`}
           columns={[
             {
               key: "when",
-              label: "When",
+              label: t("When"),
               of: (f) => iso(f.at),
               cell: (f) => moment(iso(f.at)),
               className: "whitespace-nowrap",
             },
-            { key: "name", label: "As", of: (f) => f.name || "no name", mono: true },
-            { key: "address", label: "From", of: (f) => f.address, mono: true, className: "dim" },
+            { key: "name", label: t("As"), of: (f) => f.name || t("no name"), mono: true },
+            { key: "address", label: t("From"), of: (f) => f.address, mono: true, className: "dim" },
           ]}
         />
       )}
-      {failed.data?.length === 0 && <p className="dim px-3.5 pb-3 text-[13px]">None.</p>}
+      {failed.data?.length === 0 && <p className="dim px-3.5 pb-3 text-[13px]">{t("None.")}</p>}
     </Sheet>
   );
 }
@@ -210,33 +218,33 @@ function Audit() {
   const undo = async (id: number) => {
     try {
       await ok(client.POST("/api/audit/{entry_id}/undo", { params: { path: { entry_id: id } } }));
-      toast.success("Undone.");
+      toast.success(t("Undone."));
       await queries.invalidateQueries();
     } catch (error) {
-      sayRefused(error, "It could not be undone.");
+      sayRefused(error, t("It could not be undone."));
     }
   };
   return (
     <section className="sheet overflow-x-auto" aria-labelledby="audit-title">
       <h2 id="audit-title" className="px-4 pt-3 pb-2 text-[15px] font-semibold">
-        Audit trail
+        {t("Audit trail")}
       </h2>
       <Table
         list="audit"
-        label="What people did"
+        label={t("What people did")}
         rows={audit.data?.pages.flat() ?? []}
         rowKey={(e) => e.id}
         columns={[
           {
             key: "when",
-            label: "When",
+            label: t("When"),
             of: (e) => iso(e.at),
             cell: (e) => moment(iso(e.at)),
             className: "whitespace-nowrap",
           },
-          { key: "who", label: "Who", of: (e) => e.who },
-          { key: "did", label: "Did", of: (e) => e.verb },
-          { key: "to_what", label: "To what", of: (e) => e.thing, className: "dim" },
+          { key: "who", label: t("Who"), of: (e) => e.who },
+          { key: "did", label: t("Did"), of: (e) => e.verb },
+          { key: "to_what", label: t("To what"), of: (e) => e.thing, className: "dim" },
           {
             key: "do",
             label: "",
@@ -244,10 +252,10 @@ function Audit() {
               <>
                 {e.can_undo && (
                   <button type="button" className="link-quiet font-semibold" onClick={() => void undo(e.id)}>
-                    Undo
+                    {t("Undo")}
                   </button>
                 )}
-                {e.undone && <span className="tag">undone</span>}
+                {e.undone && <span className="tag">{t("undone")}</span>}
               </>
             ),
             className: "text-right",
@@ -260,7 +268,7 @@ function Audit() {
           className="link-quiet px-4 py-2 text-[13px] font-semibold"
           onClick={() => void audit.fetchNextPage()}
         >
-          Earlier
+          {t("Earlier")}
         </button>
       )}
     </section>

@@ -7,20 +7,21 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
+import { t } from "../../words";
 
 export function PasswordForm({ close }: { close: () => void }) {
   const { v, field, submit, wrong, rest } = useDraft({ now: "", next: "" });
   const { now, next } = v;
   const save = submit(async () => {
     await account("POST", "/account/password/change", { current_password: now, new_password: next });
-    toast.success("Your password is changed. Elsewhere you are signed out.");
+    toast.success(t("Your password is changed. Elsewhere you are signed out."));
     close();
   });
   return (
-    <Dialog title="Change your password" close={close}>
+    <Dialog title={t("Change your password")} close={close}>
       <form onSubmit={save}>
         <TextField
-          label="The password you have now"
+          label={t("The password you have now")}
           type="password"
           complete="current-password"
           required
@@ -28,12 +29,12 @@ export function PasswordForm({ close }: { close: () => void }) {
           wrong={wrong("current_password")}
         />
         <TextField
-          label="New password"
+          label={t("New password")}
           type="password"
           required
           {...field("next")}
           wrong={wrong("new_password")}
-          hint="Twelve characters or more, and none of the common ones."
+          hint={t("Twelve characters or more, and none of the common ones.")}
         />
         {rest}
         <FormFoot close={close} />
@@ -51,11 +52,13 @@ export function Prove({ close, done }: { close: () => void; done: () => void }) 
     done();
   });
   return (
-    <Dialog title="It is you?" close={close}>
+    <Dialog title={t("It is you?")} close={close}>
       <form onSubmit={save}>
-        <p className="dim mb-3 text-[13px]">Before how you sign in is changed, type your password again.</p>
+        <p className="dim mb-3 text-[13px]">
+          {t("Before how you sign in is changed, type your password again.")}
+        </p>
         <TextField
-          label="Password"
+          label={t("Password")}
           type="password"
           complete="current-password"
           required
@@ -63,7 +66,7 @@ export function Prove({ close, done }: { close: () => void; done: () => void }) 
           {...field("password")}
         />
         {rest}
-        <FormFoot close={close} save="Go on" />
+        <FormFoot close={close} save={t("Go on")} />
       </form>
     </Dialog>
   );
@@ -86,7 +89,7 @@ export function Totp({ close, guarded }: { close: () => void; guarded: Guarded }
     void guarded(async () => {
       try {
         await account("POST", "/account/authenticators/totp", { code: code.replace(/\s/g, "") });
-        toast.success("Added. Look at your recovery codes now, and keep them apart from your phone.");
+        toast.success(t("Added. Look at your recovery codes now, and keep them apart from your phone."));
         close();
       } catch (refused) {
         if (refused instanceof ProveYourself) throw refused;
@@ -95,23 +98,24 @@ export function Totp({ close, guarded }: { close: () => void; guarded: Guarded }
     });
   };
   return (
-    <Dialog title="Add an authenticator" close={close}>
+    <Dialog title={t("Add an authenticator")} close={close}>
       <form onSubmit={save}>
         <p className="dim mb-3 text-[13px]">
-          Take the picture with an authenticator (RFC 6238), or type the key into it; then type the code it
-          shows.
+          {t(
+            "Take the picture with an authenticator (RFC 6238), or type the key into it; then type the code it shows.",
+          )}
         </p>
         {offered.data && (
           <div className="mb-3 flex items-center gap-4">
             <img
               className="h-36 w-36 rounded bg-white p-1"
-              alt="The key, to be taken by an authenticator"
+              alt={t("The key, to be taken by an authenticator")}
               src={`data:image/svg+xml;utf8,${encodeURIComponent(renderSVG(offered.data.totp_url))}`}
             />
             <code className="mono text-[13px] break-all select-all">{offered.data.secret}</code>
           </div>
         )}
-        <TextField label="Code" mono required complete="one-time-code" {...field("code")} />
+        <TextField label={t("Code")} mono required complete="one-time-code" {...field("code")} />
         {rest}
         <FormFoot close={close} />
       </form>
@@ -127,22 +131,22 @@ export function Passkey({ close, guarded }: { close: () => void; guarded: Guarde
       const { data } = await account("GET", "/account/authenticators/webauthn?passwordless");
       const credential = await makePasskey(data?.creation_options);
       await account("POST", "/account/authenticators/webauthn", { name, credential });
-      toast.success("Added. You can sign in with it, without the password.");
+      toast.success(t("Added. You can sign in with it, without the password."));
       close();
     });
   };
   return (
-    <Dialog title="Add a passkey" close={close}>
+    <Dialog title={t("Add a passkey")} close={close}>
       <form onSubmit={save}>
         <TextField
-          label="Name"
+          label={t("Name")}
           required
           autoFocus
           value={name}
           set={setName}
-          hint="So that you can tell it from others, such as “office notebook”."
+          hint={t("So that you can tell it from others, such as “office notebook”.")}
         />
-        <FormFoot close={close} save="Make it" />
+        <FormFoot close={close} save={t("Make it")} />
       </form>
     </Dialog>
   );
@@ -159,14 +163,15 @@ export function Codes({ close }: { close: () => void }) {
   });
   const list = codes.data?.unused_codes ?? [];
   return (
-    <Dialog title="Recovery codes" close={close}>
+    <Dialog title={t("Recovery codes")} close={close}>
       <p className="dim mb-3 text-[13px]">
-        {plural(list.length, "code")}; each lets you in once in place of the second factor. Keep them apart
-        from it.
+        {t("{{codes}}; each lets you in once in place of the second factor. Keep them apart from it.", {
+          codes: plural(list.length, "code"),
+        })}
       </p>
       <pre className="mono mb-3 grid grid-cols-2 gap-x-6 text-[14px] select-all">{list.join("\n")}</pre>
       <button type="button" className="btn" onClick={close}>
-        Close
+        {t("Close")}
       </button>
     </Dialog>
   );

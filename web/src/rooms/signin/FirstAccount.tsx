@@ -1,6 +1,7 @@
 import { client, ok } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { TextField } from "../../parts/Form";
+import { t } from "../../words";
 
 /** At first start: the account of the first administrator, by whoever can read the server's own files. */
 export function FirstAccount({ done }: { done: () => void }) {
@@ -18,28 +19,28 @@ export function FirstAccount({ done }: { done: () => void }) {
   return (
     <form onSubmit={send}>
       <p className="mb-3 text-[13px]">
-        Nobody has an account yet. Make the first one, an administrator’s; it makes the others.
+        {t("Nobody has an account yet. Make the first one, an administrator’s; it makes the others.")}
       </p>
       <TextField
-        label="Code"
+        label={t("Code")}
         mono
         required
         autoFocus
         {...field("code")}
-        hint="It stands in the file first-sign-in.code beside Tarn’s data, and in its log."
+        hint={t("It stands in the file first-sign-in.code beside Tarn’s data, and in its log.")}
       />
-      <TextField label="Full name" {...field("full_name")} complete="name" />
-      <TextField label="Signs in as" mono required complete="username" {...field("username")} />
+      <TextField label={t("Full name")} {...field("full_name")} complete="name" />
+      <TextField label={t("Signs in as")} mono required complete="username" {...field("username")} />
       <TextField
-        label="Password"
+        label={t("Password")}
         type="password"
         required
         {...field("password")}
-        hint="Twelve characters or more, and none of the common ones."
+        hint={t("Twelve characters or more, and none of the common ones.")}
       />
       {rest}
       <button type="submit" className="btn btn-primary mt-2 w-full">
-        Make the first account
+        {t("Make the first account")}
       </button>
     </form>
   );

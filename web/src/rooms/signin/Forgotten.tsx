@@ -3,6 +3,7 @@ import { toast } from "sonner";
 import { account } from "../../api/account";
 import { useDraft } from "../../parts/draft";
 import { TextField } from "../../parts/Form";
+import { t } from "../../words";
 
 /** Asking for a letter with the way to a new password. */
 export function Forgotten({ back }: { back: () => void }) {
@@ -17,20 +18,21 @@ export function Forgotten({ back }: { back: () => void }) {
     <form onSubmit={send}>
       {sent ? (
         <p className="mb-3 text-[13px]">
-          If an account has this address, a letter is on its way. No letter? An administrator can set your
-          password.
+          {t(
+            "If an account has this address, a letter is on its way. No letter? An administrator can set your password.",
+          )}
         </p>
       ) : (
         <>
-          <TextField label="Your mail address" required autoFocus complete="email" {...field("email")} />
+          <TextField label={t("Your mail address")} required autoFocus complete="email" {...field("email")} />
           {rest}
           <button type="submit" className="btn btn-primary w-full">
-            Send me a letter
+            {t("Send me a letter")}
           </button>
         </>
       )}
       <button type="button" className="link-quiet mt-3 text-[13px]" onClick={back}>
-        Back to signing in
+        {t("Back to signing in")}
       </button>
     </form>
   );
@@ -42,23 +44,23 @@ export function NewPassword({ theKey, done }: { theKey: string; done: () => void
   const { password } = v;
   const send = submit(async () => {
     await account("POST", "/auth/password/reset", { key: theKey, password });
-    toast.success("Your new password is set. Sign in with it.");
+    toast.success(t("Your new password is set. Sign in with it."));
     done();
   });
   return (
     <form onSubmit={send}>
       <TextField
-        label="New password"
+        label={t("New password")}
         type="password"
         required
         autoFocus
         {...field("password")}
         wrong={wrong("password") ?? wrong("key")}
-        hint="Twelve characters or more, and none of the common ones."
+        hint={t("Twelve characters or more, and none of the common ones.")}
       />
       {rest}
       <button type="submit" className="btn btn-primary w-full">
-        Set it
+        {t("Set it")}
       </button>
     </form>
   );

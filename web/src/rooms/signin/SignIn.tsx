@@ -6,6 +6,7 @@ import { asks } from "../../api/asking";
 import { client, csrf, ok } from "../../api/client";
 import { TextField } from "../../parts/Form";
 import { Problem } from "../../parts/Problem";
+import { t } from "../../words";
 import { FirstAccount } from "./FirstAccount";
 import { Forgotten, NewPassword } from "./Forgotten";
 
@@ -40,7 +41,7 @@ export function SignIn() {
             <path d="M1 12 8 2l5 7 4-5 8 8Z" fill="var(--s3)" />
             <path d="M1 14h24M4 17h18M8 20h10" stroke="var(--color-accent)" strokeWidth="1.6" />
           </svg>
-          <h1>tarn</h1>
+          <h1>{t("tarn")}</h1>
         </div>
         {first.data?.needed ? (
           <FirstAccount done={() => void first.refetch()} />
@@ -62,7 +63,9 @@ export function SignIn() {
             forgotten={() => setStep("forgotten")}
             provider={first.data?.provider ?? ""}
             refused={
-              error === "no_account" ? "There is no account here for you. Ask an administrator for one." : ""
+              error === "no_account"
+                ? t("There is no account here for you. Ask an administrator for one.")
+                : ""
             }
           />
         )}
@@ -105,15 +108,24 @@ function NameAndPassword(props: { goOn: GoOn; forgotten: () => void; provider: s
   return (
     <>
       <form onSubmit={submit}>
-        <p className="dim mb-4 text-[13px]">What do we have, what is on it, who has it, and what changed.</p>
+        <p className="dim mb-4 text-[13px]">
+          {t("What do we have, what is on it, who has it, and what changed.")}
+        </p>
         {props.refused && (
           <p role="alert" className="mb-3 text-[13px] font-semibold text-error">
             {props.refused}
           </p>
         )}
-        <TextField label="Name" required autoFocus complete="username" value={username} set={setUsername} />
         <TextField
-          label="Password"
+          label={t("Name")}
+          required
+          autoFocus
+          complete="username"
+          value={username}
+          set={setUsername}
+        />
+        <TextField
+          label={t("Password")}
           type="password"
           complete="current-password"
           required
@@ -122,7 +134,7 @@ function NameAndPassword(props: { goOn: GoOn; forgotten: () => void; provider: s
         />
         {error !== null && <Problem error={error} />}
         <button type="submit" className="btn btn-primary mt-2 w-full" disabled={busy}>
-          Sign in
+          {t("Sign in")}
         </button>
       </form>
       {props.provider && (
@@ -132,16 +144,16 @@ function NameAndPassword(props: { goOn: GoOn; forgotten: () => void; provider: s
           <input type="hidden" name="process" value="login" />
           <input type="hidden" name="callback_url" value={`${window.location.origin}/today`} />
           <button type="submit" className="btn w-full">
-            Sign in by {props.provider}
+            {t("Sign in by {{provider}}", { provider: props.provider })}
           </button>
         </form>
       )}
       <div className="mt-3 flex justify-between text-[13px]">
         <button type="button" className="link-quiet font-semibold" onClick={() => void passkey()}>
-          Use a passkey
+          {t("Use a passkey")}
         </button>
         <button type="button" className="link-quiet" onClick={props.forgotten}>
-          Forgotten the password?
+          {t("Forgotten the password?")}
         </button>
       </div>
     </>
@@ -164,31 +176,31 @@ function SecondFactor({ flow, goOn, back }: { flow: Flow; goOn: GoOn; back: () =
     });
   return (
     <form onSubmit={submit}>
-      <p className="mb-3 text-[13px]">Your password is right. Now the second factor.</p>
+      <p className="mb-3 text-[13px]">{t("Your password is right. Now the second factor.")}</p>
       {(types.includes("totp") || types.includes("recovery_codes")) && (
         <>
           <TextField
-            label="Code"
+            label={t("Code")}
             mono
             autoFocus
             complete="one-time-code"
             value={code}
             set={setCode}
-            hint="From your authenticator, or one of your recovery codes."
+            hint={t("From your authenticator, or one of your recovery codes.")}
           />
           <button type="submit" className="btn btn-primary w-full" disabled={busy}>
-            Go on
+            {t("Go on")}
           </button>
         </>
       )}
       {types.includes("webauthn") && (
         <button type="button" className="btn mt-2 w-full" disabled={busy} onClick={() => void passkey()}>
-          Use a passkey
+          {t("Use a passkey")}
         </button>
       )}
       {error !== null && <Problem error={error} />}
       <button type="button" className="link-quiet mt-3 text-[13px]" onClick={back}>
-        Begin again
+        {t("Begin again")}
       </button>
     </form>
   );

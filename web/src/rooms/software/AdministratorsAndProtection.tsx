@@ -6,6 +6,7 @@ import { count, plural } from "../../parts/format";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 interface Props {
   filter: string;
@@ -34,36 +35,37 @@ function Narrow({
 /** Who may act as administrator, and where: the approved beside the others. */
 export function Administrators({ filter, at }: Props) {
   const asked = useQuery(asks("/api/software/administrators", { params: { query: { filter, as_of: at } } }));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading who is administrator …" />;
+  if (asked.error || !asked.data)
+    return <Unanswered asked={asked} what={t("Reading who is administrator …")} />;
   const { rows, phrase, devices, unread } = asked.data;
   const parts: [string, string, Schemas["AdministratorOut"][]][] = [
-    ["others", "Not on the approved list", rows.filter((r) => !r.approved)],
-    ["approved", "Approved", rows.filter((r) => r.approved)],
+    ["others", t("Not on the approved list"), rows.filter((r) => !r.approved)],
+    ["approved", t("Approved"), rows.filter((r) => r.approved)],
   ];
   return (
     <>
       <p className="dim py-2 text-[13px]">
-        Of {plural(devices, "computer")}
+        {t("Of {{computers}}", { computers: plural(devices, "computer") })}
         {unread > 0 && (
           <>
-            ; of{" "}
+            {t("; of")}{" "}
             <Narrow filter={both(filter, "unread accounts")} at={at}>
               {count(unread)}
             </Narrow>{" "}
-            accounts were never read
+            {t("accounts were never read")}
           </>
         )}
-        . Approved is whoever the phrase{" "}
+        {t(". Approved is whoever the phrase")}{" "}
         <Link to="/sets" search={{ tab: "phrases" } as never} className="mono underline">
-          @approved_administrators
+          {t("@approved_administrators")}
         </Link>{" "}
-        names{phrase ? "" : "; there is none yet, so nobody is approved"}.
+        {t("names{{which}}.", { which: phrase ? "" : t("; there is none yet, so nobody is approved") })}
       </p>
       <div className="grid items-start gap-3 lg:grid-cols-2">
         {parts.map(([id, title, some]) => (
           <Sheet key={id} id={id} title={title} hint={plural(some.length, "account")} className="">
             {some.length === 0 ? (
-              <p className="dim px-3.5 pb-3 text-[13px]">None.</p>
+              <p className="dim px-3.5 pb-3 text-[13px]">{t("None.")}</p>
             ) : (
               <Table
                 list="administrators"
@@ -73,7 +75,7 @@ export function Administrators({ filter, at }: Props) {
                 columns={[
                   {
                     key: "account",
-                    label: "Account",
+                    label: t("Account"),
                     of: (a) => a.name,
                     cell: (a) => (
                       <>
@@ -95,7 +97,7 @@ export function Administrators({ filter, at }: Props) {
                   },
                   {
                     key: "is",
-                    label: "Is",
+                    label: t("Is"),
                     of: (a) => a.kind,
                     cell: (a) => (
                       <>
@@ -112,7 +114,7 @@ export function Administrators({ filter, at }: Props) {
                   },
                   {
                     key: "on_devices",
-                    label: "On devices",
+                    label: t("On devices"),
                     of: (a) => a.devices,
                     cell: (a) => (
                       <Narrow filter={both(filter, a.filter)} at={at}>
@@ -134,7 +136,8 @@ export function Administrators({ filter, at }: Props) {
 /** How computers are protected: by state and by product, without any, with two at once, never read. */
 export function Protection({ filter, at }: Props) {
   const asked = useQuery(asks("/api/software/protection", { params: { query: { filter, as_of: at } } }));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading how they are protected …" />;
+  if (asked.error || !asked.data)
+    return <Unanswered asked={asked} what={t("Reading how they are protected …")} />;
   const p = asked.data;
   const lines: [string, number, string, string][] = [
     ...p.states.map((s, n): [string, number, string, string] => [
@@ -143,8 +146,8 @@ export function Protection({ filter, at }: Props) {
       s.filter,
       n === 0 ? "ok" : "bad",
     ]),
-    ["read, and none is there", p.none.devices, p.none.filter, "bad"],
-    ["two or more on at once", p.two.devices, p.two.filter, "warn"],
+    [t("read, and none is there"), p.none.devices, p.none.filter, "bad"],
+    [t("two or more on at once"), p.two.devices, p.two.filter, "warn"],
   ];
   return (
     <div className="grid items-start gap-3 pt-3 lg:grid-cols-2">
@@ -164,7 +167,7 @@ export function Protection({ filter, at }: Props) {
               </tr>
             ))}
             <tr>
-              <td className="dim">never read: their systems do not tell, or nothing read it yet</td>
+              <td className="dim">{t("never read: their systems do not tell, or nothing read it yet")}</td>
               <td className="num dim">
                 <Narrow filter={both(filter, p.unread.filter)} at={at}>
                   {count(p.unread.devices)}
@@ -174,22 +177,22 @@ export function Protection({ filter, at }: Props) {
           </tbody>
         </table>
       </Sheet>
-      <Sheet id="products" title="By product" className="">
+      <Sheet id="products" title={t("By product")} className="">
         {p.products.length === 0 ? (
-          <p className="dim px-3.5 pb-3 text-[13px]">None of these tells of a protection product.</p>
+          <p className="dim px-3.5 pb-3 text-[13px]">{t("None of these tells of a protection product.")}</p>
         ) : (
           <Table
             list="protection"
-            label="Protection by product"
+            label={t("Protection by product")}
             rows={p.products}
             rowKey={(one) => one.name}
             columns={[
-              { key: "product", label: "Product", of: (one) => one.name },
+              { key: "product", label: t("Product"), of: (one) => one.name },
               ...(
                 [
-                  ["there", "Devices"],
-                  ["on", "On"],
-                  ["current", "On and current"],
+                  ["there", t("Devices")],
+                  ["on", t("On")],
+                  ["current", t("On and current")],
                 ] as const
               ).map(([key, label]) => ({
                 key,

@@ -14,6 +14,7 @@ import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 type Baseline = Schemas["BaselineOut"];
 
@@ -22,20 +23,21 @@ export function Baselines({ at }: { at: string | undefined }) {
   const [making, setMaking] = useState<Baseline | "new" | null>(null);
   const may = useMay("plan") && !at;
   const asked = useQuery(asks("/api/software/baselines", { params: { query: { as_of: at } } }));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Looking for what is missing …" />;
+  if (asked.error || !asked.data)
+    return <Unanswered asked={asked} what={t("Looking for what is missing …")} />;
   return (
     <>
       <div className="flex py-2.5">
         <span className="flex-1" />
         {may && (
           <button type="button" className="btn btn-primary btn-sm" onClick={() => setMaking("new")}>
-            New baseline
+            {t("New baseline")}
           </button>
         )}
       </div>
       {asked.data.length === 0 && (
-        <Empty title="No baseline yet.">
-          A baseline says what devices should have: an office suite, protection that is on, encryption.
+        <Empty title={t("No baseline yet.")}>
+          {t("A baseline says what devices should have: an office suite, protection that is on, encryption.")}
         </Empty>
       )}
       {asked.data.map((b) => (
@@ -61,11 +63,11 @@ function One({
       id={`baseline-${b.id}`}
       className="mb-3"
       title={b.name}
-      hint={`${plural(b.devices, "device")}: ${count(b.whole)} have all, ${count(b.lack)} lack something${b.unread ? `, ${count(b.unread)} were never read` : ""}`}
+      hint={`${plural(b.devices, "device")}: ${count(b.whole)} have all, ${count(b.lack)} lack something${b.unread ? t(", {{unread}} were never read", { unread: count(b.unread) }) : ""}`}
       actions={
         change && (
           <button type="button" className="btn btn-sm" onClick={change}>
-            Change
+            {t("Change")}
           </button>
         )
       }
@@ -78,7 +80,7 @@ function One({
         columns={[
           {
             key: "should_be_so",
-            label: "Should be so",
+            label: t("Should be so"),
             of: (r) => r.name,
             cell: (r) => (
               <>
@@ -93,10 +95,10 @@ function One({
             cell: (r) => <Share have={r.have} lack={r.lack} unread={r.unread} />,
             className: "w-[30%]",
           },
-          { key: "have_it", label: "Have it", of: (r) => r.have, cell: (r) => count(r.have), num: true },
+          { key: "have_it", label: t("Have it"), of: (r) => r.have, cell: (r) => count(r.have), num: true },
           {
             key: "lack_it",
-            label: "Lack it",
+            label: t("Lack it"),
             of: (r) => r.lack,
             cell: (r) =>
               r.lack ? (
@@ -110,7 +112,7 @@ function One({
           },
           {
             key: "never_read",
-            label: "Never read",
+            label: t("Never read"),
             of: (r) => r.unread,
             cell: (r) =>
               r.unread && r.never ? (
@@ -133,7 +135,7 @@ function One({
             aria-expanded={open}
             onClick={() => setOpen(!open)}
           >
-            {open ? "Hide the devices" : `Device by device, ${b.lack}`}
+            {open ? t("Hide the devices") : t("Device by device, {{lack}}", { lack: b.lack })}
           </button>
           {open && (
             <Table
@@ -144,7 +146,7 @@ function One({
               columns={[
                 {
                   key: "device",
-                  label: "Device",
+                  label: t("Device"),
                   of: (d) => d.name ?? d.number,
                   cell: (d) => (
                     <DeviceLink asset={d.id} at={at} className="link-quiet">
@@ -153,16 +155,16 @@ function One({
                   ),
                   mono: true,
                 },
-                { key: "kind", label: "Kind", of: (d) => d.kind, className: "dim" },
-                { key: "place", label: "Place", of: (d) => d.place, className: "dim" },
+                { key: "kind", label: t("Kind"), of: (d) => d.kind, className: "dim" },
+                { key: "place", label: t("Place"), of: (d) => d.place, className: "dim" },
                 {
                   key: "lacks",
-                  label: "Lacks",
+                  label: t("Lacks"),
                   of: (d) => d.lacks.join(", "),
                 },
                 {
                   key: "never_read",
-                  label: "Never read",
+                  label: t("Never read"),
                   of: (d) => d.unread.join(", "),
                   className: "faint",
                 },
@@ -184,7 +186,7 @@ function Share({ have, lack, unread }: { have: number; lack: number; unread: num
     <span
       className="flex h-[10px] overflow-hidden rounded-sm"
       role="img"
-      aria-label={`${have} have it, ${lack} lack it, ${unread} never read`}
+      aria-label={t("{{have}} have it, {{lack}} lack it, {{unread}} never read", { have, lack, unread })}
     >
       {part(have, "var(--s2)")}
       {part(lack, "var(--color-accent)")}
@@ -223,41 +225,49 @@ function BaselineForm({ held, close }: { held: Baseline | null; close: () => voi
         client.PUT("/api/software/baselines/{number}", { params: { path: { number: held.id } }, body }),
       );
     else await ok(client.POST("/api/software/baselines", { body }));
-    await after(`“${name}” is kept.`);
+    await after(t("“{{name}}” is kept.", { name }));
   });
   const drop = async () => {
-    if (!held || !window.confirm(`Drop the baseline “${held.name}”? The devices stay as they are.`)) return;
+    if (
+      !held ||
+      !window.confirm(t("Drop the baseline “{{name}}”? The devices stay as they are.", { name: held.name }))
+    )
+      return;
     await attempt(async () => {
       await ok(client.DELETE("/api/software/baselines/{number}", { params: { path: { number: held.id } } }));
-      await after(`“${held.name}” is dropped.`);
+      await after(t("“{{name}}” is dropped.", { name: held.name }));
     });
   };
   return (
-    <Dialog title={held ? `Change ${held.name}` : "New baseline"} close={close} wide>
+    <Dialog title={held ? t("Change {{name}}", { name: held.name }) : t("New baseline")} close={close} wide>
       <form onSubmit={save}>
-        <TextField label="Name" {...field("name")} required />
-        <FilterField label="Which devices" {...field("filter")} hint="A filter; empty: the whole register." />
-        <p className="mb-1 text-[13px] font-semibold">What should be so</p>
+        <TextField label={t("Name")} {...field("name")} required />
+        <FilterField
+          label={t("Which devices")}
+          {...field("filter")}
+          hint={t("A filter; empty: the whole register.")}
+        />
+        <p className="mb-1 text-[13px] font-semibold">{t("What should be so")}</p>
         {rules.map((r, i) => (
           <div key={r.key} className="mb-2 flex gap-2">
             <input
               className="input w-44"
-              placeholder="an office suite"
-              aria-label={`Name of condition ${i + 1}`}
+              placeholder={t("an office suite")}
+              aria-label={t("Name of condition {{i}}", { i: i + 1 })}
               value={r.name}
               onChange={(e) => change(r.key, { name: e.target.value })}
             />
             <input
               className="input mono flex-1"
               placeholder="software[product in @office_suites]"
-              aria-label={`Condition ${i + 1}`}
+              aria-label={t("Condition {{i}}", { i: i + 1 })}
               value={r.filter}
               onChange={(e) => change(r.key, { filter: e.target.value })}
             />
             <button
               type="button"
               className="btn"
-              aria-label={`Take condition ${i + 1} away`}
+              aria-label={t("Take condition {{i}} away", { i: i + 1 })}
               disabled={rules.length === 1}
               onClick={() => setRules(rules.filter((o) => o.key !== r.key))}
             >
@@ -275,7 +285,7 @@ function BaselineForm({ held, close }: { held: Baseline | null; close: () => voi
           className="btn btn-sm"
           onClick={() => setRules([...rules, { name: "", filter: "", key: Date.now() }])}
         >
-          Another condition
+          {t("Another condition")}
         </button>
         {rest}
         <FormFoot close={close} drop={held ? () => void drop() : undefined} />

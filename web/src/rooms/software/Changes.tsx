@@ -10,15 +10,16 @@ import { DeviceLink } from "../../parts/DeviceLink";
 import { count, plural, shortDay } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { Verdict } from "./Verdict";
 
 type Wave = Schemas["WaveOut"];
 
 const SPANS: [number, string][] = [
-  [1, "Day"],
-  [7, "Week"],
-  [28, "Four weeks"],
-  [120, "Four months"],
+  [1, t("Day")],
+  [7, t("Week")],
+  [28, t("Four weeks")],
+  [120, t("Four months")],
 ];
 const VERBS = [
   "installed",
@@ -32,15 +33,15 @@ const VERBS = [
   "signed in",
 ];
 const ABOUT = [
-  ["software", "Software"],
-  ["hardware", "Hardware"],
-  ["activity", "Starts and sign-ins"],
+  ["software", t("Software")],
+  ["hardware", t("Hardware")],
+  ["activity", t("Starts and sign-ins")],
 ] as const;
 type About = (typeof ABOUT)[number][0];
 const WHAT: Record<About, [string, string]> = {
-  software: ["Product", "Release"],
-  hardware: ["Part", "Before and after"],
-  activity: ["Who or what", ""],
+  software: [t("Product"), t("Release")],
+  hardware: [t("Part"), t("Before and after")],
+  activity: [t("Who or what"), ""],
 };
 
 /** What changed in a selection: one line a change, however many devices it went over. */
@@ -57,19 +58,25 @@ export function Changes(props: { filter: string; at: string | undefined; product
     }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading what changed …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading what changed …")} />;
   const shown = asked.data.waves.filter((w) => !verb || w.verb === verb);
   return (
     <>
       <div className="flex flex-wrap items-center gap-2 py-2.5">
         <span className="dim text-[13.5px]">
-          {shortDay(asked.data.since)} to {shortDay(asked.data.until)}:{" "}
+          {t("{{since}} to {{until}}:", {
+            since: shortDay(asked.data.since),
+            until: shortDay(asked.data.until),
+          })}{" "}
           <b className="text-base-content">
-            {plural(asked.data.changes, "change")} in {plural(asked.data.waves.length, "line")}
+            {t("{{changes}} in {{lines}}", {
+              changes: plural(asked.data.changes, "change"),
+              lines: plural(asked.data.waves.length, "line"),
+            })}
           </b>
         </span>
         {product === undefined && (
-          <span className="join" role="group" aria-label="What changed">
+          <span className="join" role="group" aria-label={t("What changed")}>
             {ABOUT.map(([key, label]) => (
               <button
                 key={key}
@@ -106,7 +113,7 @@ export function Changes(props: { filter: string; at: string | undefined; product
               checked={everything}
               onChange={(e) => setEverything(e.target.checked)}
             />
-            Updates and parts too
+            {t("Updates and parts too")}
           </label>
         )}
         {SPANS.map(([n, label]) => (
@@ -122,20 +129,22 @@ export function Changes(props: { filter: string; at: string | undefined; product
         ))}
       </div>
       {shown.length === 0 ? (
-        <Empty title="Nothing changed in these days.">
-          What came with a device’s first reading is no change. Take a longer stretch, or a wider question.
+        <Empty title={t("Nothing changed in these days.")}>
+          {t(
+            "What came with a device’s first reading is no change. Take a longer stretch, or a wider question.",
+          )}
         </Empty>
       ) : (
         <div className="sheet overflow-x-auto">
           <Table
             list={`changes-${about}`}
-            label={`What changed: ${about}`}
+            label={t("What changed: {{about}}", { about })}
             rows={shown}
             rowKey={(w) => `${w.thing}|${w.verb}|${w.after}|${w.before.join()}`}
             columns={[
               {
                 key: "change",
-                label: "Change",
+                label: t("Change"),
                 of: (w) => w.verb,
                 cell: (w) => (
                   <>
@@ -163,23 +172,28 @@ export function Changes(props: { filter: string; at: string | undefined; product
                 : []),
               {
                 key: "where",
-                label: "Where",
+                label: t("Where"),
                 of: (w) => w.devices,
                 cell: (w) => <Devices wave={w} at={at} filter={filter} />,
                 className: "whitespace-nowrap",
               },
               {
                 key: "days",
-                label: "28 days",
+                label: t("28 days"),
                 of: (w) => w.days.join(" "),
-                cell: (w) => <Bars values={w.days} label={`${w.devices} devices over 28 days`} />,
+                cell: (w) => (
+                  <Bars
+                    values={w.days}
+                    label={t("{{devices}} devices over 28 days", { devices: w.devices })}
+                  />
+                ),
               },
-              { key: "looks", label: "What it looks like", of: (w) => w.looks_like, className: "dim" },
+              { key: "looks", label: t("What it looks like"), of: (w) => w.looks_like, className: "dim" },
               ...(about === "software"
                 ? [
                     {
                       key: "ruling",
-                      label: "Ruling",
+                      label: t("Ruling"),
                       of: (w: Wave) => w.verdict,
                       cell: (w: Wave) => <Verdict verdict={w.verdict} />,
                     },
@@ -226,7 +240,7 @@ function Devices({ wave, at, filter }: WaveProps) {
   if (wave.assets.length === 1)
     return (
       <DeviceLink asset={wave.assets[0] ?? 0} at={at} className="link-quiet">
-        1 device
+        {t("1 device")}
       </DeviceLink>
     );
   const words = `${count(wave.devices)} devices`;

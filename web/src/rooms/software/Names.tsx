@@ -11,16 +11,17 @@ import { count, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 type Field = "name" | "product" | "publisher";
 
 const ROLES: [string, string][] = [
-  ["", "leave as it is"],
+  ["", t("leave as it is")],
   ["product", "a product"],
-  ["update", "an update"],
+  ["update", t("an update")],
   ["driver", "a driver"],
   ["run-time", "a run-time"],
-  ["component", "a part of something"],
+  ["component", t("a part of something")],
 ];
 
 /** Names nothing understands yet, and the company's corrections. */
@@ -32,29 +33,33 @@ export function Names() {
   const rules = useQuery(asks("/api/names/corrections"));
   return (
     <>
-      <Sheet id="nameless" title="Not understood yet" hint="listed names that no rule makes sense of">
+      <Sheet
+        id="nameless"
+        title={t("Not understood yet")}
+        hint={t("listed names that no rule makes sense of")}
+      >
         {names.data?.length === 0 && (
-          <p className="dim px-3.5 pb-3 text-[13px]">Every listed name is understood.</p>
+          <p className="dim px-3.5 pb-3 text-[13px]">{t("Every listed name is understood.")}</p>
         )}
         {names.data && names.data.length > 0 && (
           <Table
             list="not-understood"
-            label="Not understood yet"
+            label={t("Not understood yet")}
             rows={names.data}
             rowKey={(n) => n.name}
             columns={[
-              { key: "listed_as", label: "Listed as", of: (n) => n.name, mono: true },
-              { key: "publisher", label: "Publisher", of: (n) => n.publisher, className: "dim" },
+              { key: "listed_as", label: t("Listed as"), of: (n) => n.name, mono: true },
+              { key: "publisher", label: t("Publisher"), of: (n) => n.publisher, className: "dim" },
               {
                 key: "devices",
-                label: "Devices",
+                label: t("Devices"),
                 of: (n) => n.devices,
                 cell: (n) => count(n.devices),
                 num: true,
               },
               {
                 key: "because",
-                label: "Because",
+                label: t("Because"),
                 of: (n) => n.why.join("; "),
                 className: "dim",
               },
@@ -68,7 +73,7 @@ export function Names() {
                       className="link-quiet font-semibold"
                       onClick={() => setCorrecting(n.name)}
                     >
-                      Say what it is
+                      {t("Say what it is")}
                     </button>
                   ),
                 className: "text-right",
@@ -79,38 +84,39 @@ export function Names() {
       </Sheet>
       <Sheet
         id="corrections"
-        title="Corrections"
-        hint="they apply to the past as well, in this order"
+        title={t("Corrections")}
+        hint={t("they apply to the past as well, in this order")}
         actions={
           may && (
             <button type="button" className="btn btn-sm" onClick={() => setCorrecting("")}>
-              New correction
+              {t("New correction")}
             </button>
           )
         }
       >
         {rules.data?.length === 0 && (
           <p className="dim px-3.5 pb-3 text-[13px]">
-            None. The general rules take releases, architectures, languages and editions off names by
-            themselves.
+            {t(
+              "None. The general rules take releases, architectures, languages and editions off names by themselves.",
+            )}
           </p>
         )}
         {rules.data && rules.data.length > 0 && (
           <Table
             list="corrections"
-            label="Corrections"
+            label={t("Corrections")}
             rows={rules.data}
             rowKey={(r) => r.id}
             columns={[
-              { key: "where_the", label: "Where the", of: (r) => r.field },
+              { key: "where_the", label: t("Where the"), of: (r) => r.field },
               { key: "is", label: "is", of: (r) => r.match, mono: true },
               {
                 key: "it_is",
-                label: "it is",
+                label: t("it is"),
                 of: (r) => [r.product, r.publisher && `by ${r.publisher}`, r.role].filter(Boolean).join(", "),
               },
-              { key: "note", label: "Note", of: (r) => r.note, className: "dim" },
-              { key: "by", label: "By", of: (r) => r.made_by, className: "dim" },
+              { key: "note", label: t("Note"), of: (r) => r.note, className: "dim" },
+              { key: "by", label: t("By"), of: (r) => r.made_by, className: "dim" },
               {
                 key: "do",
                 label: "",
@@ -127,11 +133,11 @@ export function Names() {
                                 params: { path: { number: r.id } },
                               }),
                             ),
-                          "Dropped; what it changed changes back.",
+                          t("Dropped; what it changed changes back."),
                         )
                       }
                     >
-                      Drop
+                      {t("Drop")}
                     </button>
                   ),
                 className: "text-right",
@@ -185,30 +191,30 @@ export function CorrectDialog({
     close();
   });
   return (
-    <Dialog title="Correct a name" close={close}>
+    <Dialog title={t("Correct a name")} close={close}>
       <form onSubmit={save}>
         <div className="grid grid-cols-2 gap-3">
           <Choice
-            label="Where the"
+            label={t("Where the")}
             {...field("field")}
             options={[
-              ["name", "listed name"],
+              ["name", t("listed name")],
               ["product", "product"],
               ["publisher", "publisher"],
             ]}
           />
-          <TextField label="is" {...field("match")} hint="A pattern stands between slashes." />
-          <OfferedField of="software.product" label="the product is" {...field("product")} />
-          <OfferedField of="software.publisher" label="the publisher is" {...field("publisher")} />
+          <TextField label={t("is")} {...field("match")} hint={t("A pattern stands between slashes.")} />
+          <OfferedField of="software.product" label={t("the product is")} {...field("product")} />
+          <OfferedField of="software.publisher" label={t("the publisher is")} {...field("publisher")} />
         </div>
-        <Choice label="and it is" {...field("role")} options={ROLES} />
-        <TextField label="Note" {...field("note")} />
+        <Choice label={t("and it is")} {...field("role")} options={ROLES} />
+        <TextField label={t("Note")} {...field("note")} />
         {changes && (
           <div className="max-h-40 overflow-auto rounded bg-base-200 px-3 py-2 text-[13px]">
             <p className="font-semibold">
               {changes.length
-                ? `${plural(changes.length, "listed name")} would change:`
-                : "Nothing would change."}
+                ? t("{{names}} would change:", { names: plural(changes.length, "listed name") })
+                : t("Nothing would change.")}
             </p>
             {changes.slice(0, 20).map((c) => (
               <p key={c.name}>
@@ -221,10 +227,10 @@ export function CorrectDialog({
         {rest}
         <div className="mt-2">
           <button type="button" className="btn btn-sm" onClick={rehearse}>
-            Rehearse
+            {t("Rehearse")}
           </button>
         </div>
-        <FormFoot close={close} save="Correct" />
+        <FormFoot close={close} save={t("Correct")} />
       </form>
     </Dialog>
   );

@@ -12,6 +12,7 @@ import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
+import { t } from "../../words";
 import { Changes } from "./Changes";
 import { CorrectDialog } from "./Names";
 import { having } from "./Products";
@@ -34,7 +35,7 @@ export function ProductPage() {
       params: { path: { number: Number(product) }, query: { filter: q, as_of: at } },
     }),
   );
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the product …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading the product …")} />;
   const p = asked.data;
   const most = Math.max(1, ...p.releases.map((r) => r.devices));
   const behind = p.releases.filter((r) => !r.newest).reduce((n, r) => n + r.devices, 0);
@@ -42,11 +43,11 @@ export function ProductPage() {
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <p className="dim pt-3 text-[13px]">
         <Link to="/software" search={{ at, q: q || undefined }} className="link-quiet">
-          Software
+          {t("Software")}
         </Link>{" "}
         {q && (
           <>
-            within <span className="mono">{q}</span>
+            {t("within")} <span className="mono">{q}</span>
           </>
         )}
       </p>
@@ -61,12 +62,12 @@ export function ProductPage() {
         </Link>
         {mayRule && (
           <button type="button" className="btn btn-primary btn-sm" onClick={() => setRuling(true)}>
-            Rule on it
+            {t("Rule on it")}
           </button>
         )}
         {mayRun && p.devices > 0 && (
           <button type="button" className="btn btn-sm" onClick={() => setRemoving(true)}>
-            Uninstall
+            {t("Uninstall")}
           </button>
         )}
       </div>
@@ -75,29 +76,34 @@ export function ProductPage() {
           <Sheet
             id="releases"
             className=""
-            title="Which releases are out there"
-            hint={behind ? `${plural(behind, "device")} behind the newest` : "all at the newest"}
+            title={t("Which releases are out there")}
+            hint={
+              behind
+                ? t("{{devices}} behind the newest", { devices: plural(behind, "device") })
+                : t("all at the newest")
+            }
           >
             <Table
               list="product-releases"
-              label="Which releases are out there"
+              label={t("Which releases are out there")}
               rows={p.releases}
               rowKey={(r) => r.version}
               columns={[
                 {
                   key: "release",
-                  label: "Release",
+                  label: t("Release"),
                   of: (r) => r.version,
                   cell: (r) => (
                     <>
-                      {r.version || "none told"} {r.newest && <span className="tag ok">newest</span>}
+                      {r.version || t("none told")}{" "}
+                      {r.newest && <span className="tag ok">{t("newest")}</span>}
                     </>
                   ),
                   mono: true,
                 },
                 {
                   key: "devices",
-                  label: "Devices",
+                  label: t("Devices"),
                   of: (r) => r.devices,
                   cell: (r) => (
                     <Link
@@ -118,7 +124,7 @@ export function ProductPage() {
                 },
                 {
                   key: "share",
-                  label: "Share",
+                  label: t("Share"),
                   of: (r) => r.devices,
                   cell: (r) => (
                     <span
@@ -133,30 +139,33 @@ export function ProductPage() {
                 },
                 {
                   key: "first_seen",
-                  label: "First seen",
+                  label: t("First seen"),
                   of: (r) => r.since,
                   cell: (r) => (r.since ? shortDay(r.since) : ""),
                   className: "whitespace-nowrap",
                 },
                 {
                   key: "ruling",
-                  label: "Ruling",
+                  label: t("Ruling"),
                   of: (r) => r.verdict,
                   cell: (r) => r.verdict !== p.verdict && <Verdict verdict={r.verdict} />,
                 },
               ]}
             />
           </Sheet>
-          <Sheet id="year" title="Its year" hint="devices, week by week">
+          <Sheet id="year" title={t("Its year")} hint={t("devices, week by week")}>
             <div className="px-3.5 pb-3">
               <Bars
                 values={p.year.map((w) => w.devices)}
                 width={520}
-                label={`${p.year[0]?.devices} a year ago, ${p.devices} now`}
+                label={t("{{devices}} a year ago, {{devices2}} now", {
+                  devices: p.year[0]?.devices,
+                  devices2: p.devices,
+                })}
               />
               <p className="faint flex justify-between pt-1 text-[12px]" style={{ maxWidth: 520 }}>
                 <span>{p.year[0] ? `${shortDay(p.year[0].at)}: ${p.year[0].devices}` : ""}</span>
-                <span>now: {p.devices}</span>
+                <span>{t("now: {{devices}}", { devices: p.devices })}</span>
               </p>
             </div>
           </Sheet>
@@ -165,26 +174,26 @@ export function ProductPage() {
           <Sheet
             className=""
             id="listed"
-            title="Listed as"
-            hint="the names it goes under, and what each was taken for"
+            title={t("Listed as")}
+            hint={t("the names it goes under, and what each was taken for")}
           >
             <Table
               list="product-listings"
-              label="Listed as"
+              label={t("Listed as")}
               rows={p.listed}
               rowKey={(e) => e.name}
               columns={[
-                { key: "name", label: "Name", of: (e) => e.name, className: "break-words" },
+                { key: "name", label: t("Name"), of: (e) => e.name, className: "break-words" },
                 {
                   key: "taken_for",
-                  label: "Taken for",
+                  label: t("Taken for"),
                   of: (e) => [e.role, e.edition, e.arch, e.language].filter(Boolean).join(", "),
                   cell: (e) => (
                     <>
                       {[e.role, e.edition, e.arch, e.language].filter(Boolean).join(", ")}
                       {e.why.length > 0 && (
                         <details className="faint text-[12px]">
-                          <summary>why</summary>
+                          <summary>{t("why")}</summary>
                           {e.why.join("; ")}
                         </details>
                       )}
@@ -194,7 +203,7 @@ export function ProductPage() {
                 },
                 {
                   key: "devices",
-                  label: "Devices",
+                  label: t("Devices"),
                   of: (e) => e.devices,
                   cell: (e) => count(e.devices),
                   num: true,
@@ -209,7 +218,7 @@ export function ProductPage() {
                         className="link-quiet font-semibold"
                         onClick={() => setCorrecting(e.name)}
                       >
-                        Correct
+                        {t("Correct")}
                       </button>
                     ),
                   className: "text-right",
@@ -219,7 +228,7 @@ export function ProductPage() {
           </Sheet>
         </div>
       </div>
-      <h2 className="pt-4 text-[15px] font-semibold">What changed</h2>
+      <h2 className="pt-4 text-[15px] font-semibold">{t("What changed")}</h2>
       <Changes filter={q} at={at} product={p.id} />
       {ruling && <RuleDialog names={[p.name]} close={() => setRuling(false)} done={() => setRuling(false)} />}
       {removing && (

@@ -9,6 +9,7 @@ import { count, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { RuleDialog } from "./RuleDialog";
 import { Verdict } from "./Verdict";
 
@@ -16,11 +17,15 @@ type Product = Schemas["ProductRow"];
 
 const WEEK = 7 * 86_400_000;
 const SIFTS: [string, string, (p: Product, now: number) => boolean][] = [
-  ["all", "All", () => true],
-  ["none", "No ruling yet", (p) => p.verdict === "none yet"],
-  ["new", "New this week", (p, now) => Boolean(p.first_seen) && now - Date.parse(p.first_seen ?? "") < WEEK],
-  ["tolerated", "Tolerated", (p) => p.verdict === "tolerated"],
-  ["barred", "Barred", (p) => p.verdict === "barred" || p.mixed],
+  ["all", t("All"), () => true],
+  ["none", t("No ruling yet"), (p) => p.verdict === "none yet"],
+  [
+    "new",
+    t("New this week"),
+    (p, now) => Boolean(p.first_seen) && now - Date.parse(p.first_seen ?? "") < WEEK,
+  ],
+  ["tolerated", t("Tolerated"), (p) => p.verdict === "tolerated"],
+  ["barred", t("Barred"), (p) => p.verdict === "barred" || p.mixed],
 ];
 
 /** Rulings by which one may ask where the software is. */
@@ -42,7 +47,8 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
     ...asks("/api/software", { params: { query: { filter, as_of: at, roles } } }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Counting what is installed …" />;
+  if (asked.error || !asked.data)
+    return <Unanswered asked={asked} what={t("Counting what is installed …")} />;
   const wanted = find.trim().toLowerCase();
   const fits = SIFTS.find(([key]) => key === sift)?.[2] ?? (() => true);
   const now = shownMoment(at);
@@ -55,8 +61,8 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
         <input
           type="search"
           className="input input-sm w-56"
-          placeholder="Find a product or publisher"
-          aria-label="Find a product or publisher"
+          placeholder={t("Find a product or publisher")}
+          aria-label={t("Find a product or publisher")}
           value={find}
           onChange={(e) => setFind(e.target.value)}
         />
@@ -81,15 +87,15 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
             checked={everything}
             onChange={(e) => setEverything(e.target.checked)}
           />
-          Updates, drivers, run-times and parts too
+          {t("Updates, drivers, run-times and parts too")}
           {!everything && asked.data.hidden > 0 && (
-            <span className="faint">({count(asked.data.hidden)} hidden)</span>
+            <span className="faint">{t("({{hidden}} hidden)", { hidden: count(asked.data.hidden) })}</span>
           )}
         </label>
       </div>
       <p className="dim pb-1.5 text-[13px]" aria-live="polite">
-        <b className="text-base-content">{plural(found.length, "product")}</b> on{" "}
-        {plural(asked.data.devices, "device")} of which software is known.
+        <b className="text-base-content">{plural(found.length, "product")}</b>{" "}
+        {t("on {{devices}} of which software is known.", { devices: plural(asked.data.devices, "device") })}
         {WHERE[sift] && found.length > 0 && (
           <>
             {" "}
@@ -98,22 +104,24 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
               search={{ at, q: both(filter, `software[ruling = ${quoted(WHERE[sift])}]`) } as never}
               className="link-quiet font-semibold"
             >
-              Where it is installed
+              {t("Where it is installed")}
             </Link>
           </>
         )}
       </p>
       {found.length === 0 ? (
-        <Empty title="No product fits.">
+        <Empty title={t("No product fits.")}>
           {asked.data.products.length === 0
-            ? "No source lists software on these devices. Widen the question, or sweep them with a credential that may read."
-            : "Take a narrowing off to see more."}
+            ? t(
+                "No source lists software on these devices. Widen the question, or sweep them with a credential that may read.",
+              )
+            : t("Take a narrowing off to see more.")}
         </Empty>
       ) : (
         <div className="sheet overflow-x-auto">
           <Table
             list="products"
-            label="Products"
+            label={t("Products")}
             rows={found}
             rowKey={(p) => p.id}
             acts={
@@ -124,7 +132,7 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
                       className="btn btn-primary btn-sm"
                       onClick={() => setRuling({ names: ticked.map((p) => p.name), done: untick })}
                     >
-                      Rule on {ticked.length}
+                      {t("Rule on {{ticked}}", { ticked: ticked.length })}
                     </button>
                   )
                 : undefined
@@ -132,7 +140,7 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
             columns={[
               {
                 key: "product",
-                label: "Product",
+                label: t("Product"),
                 of: (p) => p.name,
                 cell: (p) => (
                   <>
@@ -148,10 +156,10 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
                   </>
                 ),
               },
-              { key: "publisher", label: "Publisher", of: (p) => p.publisher, className: "dim" },
+              { key: "publisher", label: t("Publisher"), of: (p) => p.publisher, className: "dim" },
               {
                 key: "devices",
-                label: "Devices",
+                label: t("Devices"),
                 of: (p) => p.devices,
                 cell: (p) => (
                   <Link to="/estate" search={{ at, q: having(filter, p.name) }} className="link-quiet">
@@ -162,23 +170,23 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
               },
               {
                 key: "trend",
-                label: "In four weeks",
+                label: t("In four weeks"),
                 of: (p) => p.devices - p.before,
                 cell: (p) => <Trend now={p.devices} before={p.before} />,
                 num: true,
               },
-              { key: "releases", label: "Releases", of: (p) => p.releases, num: true },
-              { key: "newest", label: "Newest", of: (p) => p.newest, mono: true },
+              { key: "releases", label: t("Releases"), of: (p) => p.releases, num: true },
+              { key: "newest", label: t("Newest"), of: (p) => p.newest, mono: true },
               {
                 key: "first_seen",
-                label: "First seen",
+                label: t("First seen"),
                 of: (p) => p.first_seen,
                 cell: (p) => (p.first_seen ? shortDay(p.first_seen) : ""),
                 className: "whitespace-nowrap",
               },
               {
                 key: "ruling",
-                label: "Ruling",
+                label: t("Ruling"),
                 of: (p) => p.verdict,
                 cell: (p) => <Verdict verdict={p.verdict} why={p.why} mixed={p.mixed} />,
               },
@@ -201,7 +209,7 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
 }
 
 function Trend({ now, before }: { now: number; before: number }) {
-  if (now === before) return <span className="faint">same</span>;
+  if (now === before) return <span className="faint">{t("same")}</span>;
   return (
     <span className={now > before ? "" : "dim"}>
       {now > before ? `+${count(now - before)}` : `−${count(before - now)}`}

@@ -8,6 +8,7 @@ import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { plural } from "../../parts/format";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
+import { t } from "../../words";
 
 type Subject = "product" | "publisher" | "phrase";
 type Word = "permitted" | "tolerated" | "barred" | "none yet";
@@ -20,10 +21,10 @@ interface Props {
 }
 
 const WORDS: [Word, string][] = [
-  ["permitted", "Permitted"],
-  ["tolerated", "Tolerated until a date"],
-  ["barred", "Barred"],
-  ["none yet", "No ruling"],
+  ["permitted", t("Permitted")],
+  ["tolerated", t("Tolerated until a date")],
+  ["barred", t("Barred")],
+  ["none yet", t("No ruling")],
 ];
 
 /** Rule on one thing or many alike; says on how many devices it is before anything is saved. */
@@ -80,7 +81,7 @@ export function RuleDialog({ names, subject = "product", close, done }: Props) {
       }),
     );
     toast.success(
-      `${what.length === 1 ? `“${what[0]}”` : plural(what.length, "product")}: ${values.verdict === "none yet" ? "no ruling" : values.verdict} from now on.`,
+      `${what.length === 1 ? `“${what[0]}”` : plural(what.length, "product")}: ${values.verdict === "none yet" ? t("no ruling") : values.verdict} from now on.`,
     );
     await queries.invalidateQueries();
     done();
@@ -89,7 +90,9 @@ export function RuleDialog({ names, subject = "product", close, done }: Props) {
   return (
     <Dialog
       title={
-        open ? "New ruling" : `Rule on ${names.length === 1 ? names[0] : plural(names.length, "product")}`
+        open
+          ? t("New ruling")
+          : t("Rule on {{which}}", { which: names.length === 1 ? names[0] : plural(names.length, "product") })
       }
       close={close}
     >
@@ -97,16 +100,16 @@ export function RuleDialog({ names, subject = "product", close, done }: Props) {
         {open && (
           <div className="grid grid-cols-2 gap-3">
             <Choice
-              label="On"
+              label={t("On")}
               {...field("subject")}
               options={[
                 ["product", "a product"],
-                ["publisher", "all of a publisher"],
-                ["phrase", "what a phrase names"],
+                ["publisher", t("all of a publisher")],
+                ["phrase", t("what a phrase names")],
               ]}
             />
             <TextField
-              label={values.subject === "phrase" ? "Phrase, without its @" : "Name"}
+              label={values.subject === "phrase" ? t("Phrase, without its @") : t("Name")}
               {...field("name")}
               required
             />
@@ -116,12 +119,12 @@ export function RuleDialog({ names, subject = "product", close, done }: Props) {
           <p className="dim mb-3 max-h-24 overflow-auto text-[13px]">{names.join(", ")}</p>
         )}
         <div className="grid grid-cols-2 gap-3">
-          <Choice label="The company says" {...field("verdict")} options={WORDS} />
+          <Choice label={t("The company says")} {...field("verdict")} options={WORDS} />
           {values.verdict === "tolerated" ? (
-            <TextField label="Until, that day in" type="date" {...field("until")} required />
+            <TextField label={t("Until, that day in")} type="date" {...field("until")} required />
           ) : (
             <TextField
-              label="Look at it again on"
+              label={t("Look at it again on")}
               type="date"
               {...field("review")}
               wrong={wrong("review_at")}
@@ -129,25 +132,32 @@ export function RuleDialog({ names, subject = "product", close, done }: Props) {
           )}
           {one && (
             <>
-              <TextField label="From release" mono {...field("low")} hint="Empty: from the first." />
-              <TextField label="Up to release" mono {...field("high")} hint="Empty: to the last." />
+              <TextField
+                label={t("From release")}
+                mono
+                {...field("low")}
+                hint={t("Empty: from the first.")}
+              />
+              <TextField label={t("Up to release")} mono {...field("high")} hint={t("Empty: to the last.")} />
             </>
           )}
         </div>
         <TextField
-          label="Only for the department"
+          label={t("Only for the department")}
           {...field("department")}
-          hint="Empty: for the whole company. A department’s own ruling comes before the company’s."
+          hint={t("Empty: for the whole company. A department’s own ruling comes before the company’s.")}
         />
-        <TextField label="Why" {...field("why")} />
-        <OrganisationChoice label="For the organisation" {...field("organisation")} />
+        <TextField label={t("Why")} {...field("why")} />
+        <OrganisationChoice label={t("For the organisation")} {...field("organisation")} />
         <p className="dim text-[13px]" aria-live="polite">
           {touched.data &&
-            `Found on ${plural(touched.data.total, "device")} now. Rulings change no device; they can be undone.`}
-          {touched.error ? "Nothing by that name is known yet; the ruling will wait for it." : ""}
+            t("Found on {{devices}} now. Rulings change no device; they can be undone.", {
+              devices: plural(touched.data.total, "device"),
+            })}
+          {touched.error ? t("Nothing by that name is known yet; the ruling will wait for it.") : ""}
         </p>
         {rest}
-        <FormFoot close={close} save="Rule" />
+        <FormFoot close={close} save={t("Rule")} />
       </form>
     </Dialog>
   );

@@ -9,6 +9,7 @@ import { useMay } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { RuleDialog } from "./RuleDialog";
 import { Verdict } from "./Verdict";
 
@@ -33,7 +34,7 @@ export function Rulings({ at }: { at: string | undefined }) {
       params: { query: { filter: "software[ruling = barred]", as_of: at, limit: 0 } },
     }),
   );
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the rulings …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading the rulings …")} />;
   const rows = [...asked.data].sort(
     (a, b) => Number(soon(b, at)) - Number(soon(a, at)) || b.begins - a.begins,
   );
@@ -45,12 +46,16 @@ export function Rulings({ at }: { at: string | undefined }) {
           search={{ at, q: "software[ruling = barred]" }}
           className="link-quiet font-semibold"
         >
-          Barred software is on {barred.data ? plural(barred.data.total, "device") : "…"}
+          {t("Barred software is on {{which}}", {
+            which: barred.data ? plural(barred.data.total, "device") : "…",
+          })}
         </Link>
         <span className="dim">
           {rows.filter((r) => soon(r, at)).length
-            ? `${plural(rows.filter((r) => soon(r, at)).length, "toleration")} over within a month`
-            : "No toleration runs out within a month."}
+            ? t("{{tolerations}} over within a month", {
+                tolerations: plural(rows.filter((r) => soon(r, at)).length, "toleration"),
+              })
+            : t("No toleration runs out within a month.")}
         </span>
         <span className="flex-1" />
         <button
@@ -59,39 +64,39 @@ export function Rulings({ at }: { at: string | undefined }) {
           aria-pressed={ended}
           onClick={() => setEnded(!ended)}
         >
-          {ended ? "Those that stand" : "Those that ended"}
+          {ended ? t("Those that stand") : t("Those that ended")}
         </button>
         {may && (
           <button type="button" className="btn btn-primary btn-sm" onClick={() => setMaking(true)}>
-            New ruling
+            {t("New ruling")}
           </button>
         )}
       </div>
-      <Sheet id="rulings" className="" title={ended ? "Rulings that ended" : "Rulings that stand"}>
+      <Sheet id="rulings" className="" title={ended ? t("Rulings that ended") : t("Rulings that stand")}>
         {rows.length === 0 ? (
           <p className="dim px-3.5 pb-3 text-[13px]">
             {ended
-              ? "None has ended yet."
-              : "None yet. Rule on a product from the list of products, or make one here."}
+              ? t("None has ended yet.")
+              : t("None yet. Rule on a product from the list of products, or make one here.")}
           </p>
         ) : (
           <Table
             list="rulings"
-            label={ended ? "Rulings that ended" : "Rulings that stand"}
+            label={ended ? t("Rulings that ended") : t("Rulings that stand")}
             rows={rows}
             rowKey={(r) => r.id}
             columns={[
               {
                 key: "on",
-                label: "On",
+                label: t("On"),
                 of: (r) => r.name,
                 cell: (r) => (
                   <>
                     <b className="font-semibold">{r.subject === "phrase" ? `@${r.name}` : r.name}</b>
-                    {r.subject === "publisher" && <span className="faint"> (publisher)</span>}
+                    {r.subject === "publisher" && <span className="faint"> {t("(publisher)")}</span>}
                     {(r.low || r.high) && (
                       <span className="mono ml-2">
-                        {r.low || "first"} to {r.high || "last"}
+                        {t("{{low}} to {{high}}", { low: r.low || t("first"), high: r.high || t("last") })}
                       </span>
                     )}
                   </>
@@ -99,28 +104,28 @@ export function Rulings({ at }: { at: string | undefined }) {
               },
               {
                 key: "for",
-                label: "For",
-                of: (r) => r.department || "the whole company",
+                label: t("For"),
+                of: (r) => r.department || t("the whole company"),
 
                 className: "dim",
               },
               {
                 key: "says",
-                label: "Says",
+                label: t("Says"),
                 of: (r) => r.verdict,
                 cell: (r) => <Verdict verdict={r.over ? "barred" : r.verdict} why={r.words} />,
               },
               {
                 key: "until",
-                label: "Until",
+                label: t("Until"),
                 of: (r) => r.until && iso(r.until),
                 cell: (r) => (
                   <>
                     {r.until ? shortDay(iso(r.until)) : ""}{" "}
                     {r.over ? (
-                      <span className="tag bad">over</span>
+                      <span className="tag bad">{t("over")}</span>
                     ) : soon(r, at) ? (
-                      <span className="tag warn">soon</span>
+                      <span className="tag warn">{t("soon")}</span>
                     ) : null}
                   </>
                 ),
@@ -128,25 +133,25 @@ export function Rulings({ at }: { at: string | undefined }) {
               },
               {
                 key: "speaks_of",
-                label: "Speaks of",
+                label: t("Speaks of"),
                 of: (r) => r.products.join(", "),
                 cell: (r) =>
                   r.products.length === 0
-                    ? "nothing found yet"
+                    ? t("nothing found yet")
                     : r.products.length < 3
                       ? r.products.join(", ")
                       : plural(r.products.length, "product"),
                 className: "dim",
               },
-              { key: "why", label: "Why", of: (r) => r.why },
+              { key: "why", label: t("Why"), of: (r) => r.why },
               {
                 key: "by",
-                label: "By",
+                label: t("By"),
                 of: (r) => r.made_by,
                 cell: (r) => (
                   <>
                     {r.made_by}, {shortDay(iso(r.begins))}
-                    {r.ends ? ` to ${shortDay(iso(r.ends))}` : ""}
+                    {r.ends ? t(" to {{ends}}", { ends: shortDay(iso(r.ends)) }) : ""}
                   </>
                 ),
                 className: "dim whitespace-nowrap",
@@ -168,11 +173,11 @@ export function Rulings({ at }: { at: string | undefined }) {
                                 params: { path: { number: r.id } },
                               }),
                             ),
-                          "It ends now; what it said of the past stays.",
+                          t("It ends now; what it said of the past stays."),
                         )
                       }
                     >
-                      Take back
+                      {t("Take back")}
                     </button>
                   ),
                 className: "text-right",

@@ -1,3 +1,5 @@
+import { t } from "../../words";
+
 const TONES: Record<string, string> = { permitted: "ok", tolerated: "warn", barred: "bad" };
 
 /** What the company says, as a word; the colour only repeats it. */
@@ -5,8 +7,8 @@ export function Verdict({ verdict, why, mixed }: { verdict: string; why?: string
   if (!verdict) return null;
   return (
     <span className={`tag ${TONES[verdict] ?? ""}`} title={why}>
-      {verdict === "none yet" ? "no ruling yet" : verdict}
-      {mixed && <span className="font-normal">otherwise for some</span>}
+      {verdict === "none yet" ? t("no ruling yet") : verdict}
+      {mixed && <span className="font-normal">{t("otherwise for some")}</span>}
     </span>
   );
 }

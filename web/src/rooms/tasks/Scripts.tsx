@@ -10,6 +10,7 @@ import { useMay, useMe } from "../../parts/me";
 import { Problem } from "../../parts/Problem";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 type Script = Schemas["ScriptOut"];
 type Platform = Schemas["ScriptIn"]["platform"];
@@ -31,35 +32,35 @@ export function Scripts() {
             body: { version: s.version },
           }),
         ),
-      `“${s.name}” may be run now.`,
+      t("“{{name}}” may be run now.", { name: s.name }),
     );
   return (
     <Sheet
       id="scripts"
-      title="Scripts"
-      hint="one administrator writes, another reviews; a changed script is reviewed anew"
+      title={t("Scripts")}
+      hint={t("one administrator writes, another reviews; a changed script is reviewed anew")}
       actions={
         may && (
           <button type="button" className="btn btn-sm" onClick={() => setOpen("new")}>
-            New script
+            {t("New script")}
           </button>
         )
       }
     >
       {asked.data?.length === 0 ? (
         <p className="dim px-3.5 pb-3 text-[13px]">
-          None yet. A script of the list is all that can be run freely on devices.
+          {t("None yet. A script of the list is all that can be run freely on devices.")}
         </p>
       ) : (
         <Table
           list="scripts"
-          label="Scripts"
+          label={t("Scripts")}
           rows={asked.data ?? []}
           rowKey={(s) => s.id}
           columns={[
             {
               key: "script",
-              label: "Script",
+              label: t("Script"),
               of: (s) => s.name,
               cell: (s) => (
                 <>
@@ -69,22 +70,24 @@ export function Scripts() {
               ),
               className: "w-[24%]",
             },
-            { key: "for", label: "For", of: (s) => s.platform },
+            { key: "for", label: t("For"), of: (s) => s.platform },
             {
               key: "text",
-              label: "Text",
+              label: t("Text"),
               of: (s) => s.text,
               cell: (s) => <pre className="mono max-h-24 overflow-auto whitespace-pre-wrap">{s.text}</pre>,
             },
             {
               key: "reviewed",
-              label: "Reviewed",
+              label: t("Reviewed"),
               of: (s) => s.reviewed_by,
               cell: (s) =>
                 s.reviewed_by ? (
-                  <span className="tag ok">by {s.reviewed_by}</span>
+                  <span className="tag ok">{t("by {{reviewed_by}}", { reviewed_by: s.reviewed_by })}</span>
                 ) : (
-                  <span className="tag warn">written by {s.written_by}, not reviewed</span>
+                  <span className="tag warn">
+                    {t("written by {{written_by}}, not reviewed", { written_by: s.written_by })}
+                  </span>
                 ),
             },
             {
@@ -98,12 +101,12 @@ export function Scripts() {
                       className="link-quiet mr-3 font-semibold"
                       onClick={() => void review(s)}
                     >
-                      Pass it for use
+                      {t("Pass it for use")}
                     </button>
                   )}
                   {may && (
                     <button type="button" className="link-quiet font-semibold" onClick={() => setOpen(s)}>
-                      Change
+                      {t("Change")}
                     </button>
                   )}
                 </>
@@ -137,33 +140,38 @@ function ScriptForm({ held, close }: { held: Script | null; close: () => void })
 
     if (held) await ok(client.PUT("/api/scripts/{number}", { params: { path: { number: held.id } }, body }));
     else await ok(client.POST("/api/scripts", { body }));
-    await finish(`“${name}” is on the list; another administrator has to review it.`);
+    await finish(t("“{{name}}” is on the list; another administrator has to review it.", { name }));
   });
   const drop = async () => {
-    if (!held || !window.confirm(`Drop “${held.name}”? Tasks that ran it keep its text. This is final.`))
+    if (
+      !held ||
+      !window.confirm(
+        t("Drop “{{name}}”? Tasks that ran it keep its text. This is final.", { name: held.name }),
+      )
+    )
       return;
     await attempt(async () => {
       await ok(client.DELETE("/api/scripts/{number}", { params: { path: { number: held.id } } }));
-      await finish(`“${held.name}” is dropped.`);
+      await finish(t("“{{name}}” is dropped.", { name: held.name }));
     });
   };
   return (
-    <Dialog title={held ? `Change “${held.name}”` : "New script"} close={close} wide>
+    <Dialog title={held ? t("Change “{{name}}”", { name: held.name }) : t("New script")} close={close} wide>
       <form onSubmit={save}>
         <div className="grid grid-cols-2 gap-x-3">
-          <TextField label="Name" {...field("name")} required />
+          <TextField label={t("Name")} {...field("name")} required />
           <Choice
-            label="For"
+            label={t("For")}
             {...field("platform")}
             options={[
-              ["Linux", "Linux, a shell as root"],
-              ["macOS", "macOS, a shell as root"],
-              ["Windows", "Windows, PowerShell"],
+              ["Linux", t("Linux, a shell as root")],
+              ["macOS", t("macOS, a shell as root")],
+              ["Windows", t("Windows, PowerShell")],
             ]}
           />
         </div>
-        <TextField label="What it is for" {...field("meaning")} />
-        <TextField label="Text" rows={10} mono {...field("text")} />
+        <TextField label={t("What it is for")} {...field("meaning")} />
+        <TextField label={t("Text")} rows={10} mono {...field("text")} />
         {rest}
         <FormFoot close={close} drop={held ? drop : undefined} />
       </form>

@@ -9,15 +9,16 @@ import { useMay } from "../../parts/me";
 import { Problem, Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 
 type Task = Schemas["TaskOut"];
 type Device = Task["devices"][number];
 
 export const STATES: Record<string, [string, string]> = {
-  "to approve": ["warn", "waits for a second person"],
+  "to approve": ["warn", t("waits for a second person")],
   waiting: ["", "about to begin"],
   running: ["note", "running"],
-  proving: ["note", "run; waiting for the next reading"],
+  proving: ["note", t("run; waiting for the next reading")],
   done: ["ok", "done"],
   refused: ["bad", "refused"],
   stopped: ["warn", "stopped"],
@@ -43,7 +44,7 @@ export function TaskPage() {
     ...asks("/api/tasks/{number}", { params: { path } }),
     refetchInterval: (q) => (q.state.data && OVER.has(q.state.data.state) ? false : 1500),
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reading the task …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Reading the task …")} />;
   const task = asked.data;
   const attempt = async (call: () => Promise<Task>) => {
     setError(null);
@@ -61,7 +62,7 @@ export function TaskPage() {
     <div className="mx-auto w-full max-w-[1280px] px-4 pb-10">
       <p className="dim pt-3 text-[13px]">
         <Link to="/tasks" search={{}} className="link-quiet">
-          Tasks
+          {t("Tasks")}
         </Link>
       </p>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1 pb-1">
@@ -73,10 +74,10 @@ export function TaskPage() {
         {task.may_approve && (
           <>
             <button type="button" className="btn btn-sm" onClick={() => void settle(false)}>
-              Refuse
+              {t("Refuse")}
             </button>
             <button type="button" className="btn btn-primary btn-sm" onClick={() => void settle(true)}>
-              Approve and run
+              {t("Approve and run")}
             </button>
           </>
         )}
@@ -88,78 +89,82 @@ export function TaskPage() {
               void attempt(() => ok(client.POST("/api/tasks/{number}/stop", { params: { path } })))
             }
           >
-            Stop
+            {t("Stop")}
           </button>
         )}
       </div>
       <p className="dim pb-2.5 text-[13.5px]">
-        Asked by {task.asked_by}, {moment(iso(task.asked_at))}
-        {task.decided_by && `, decided by ${task.decided_by}`}: {task.why}.
+        {t("Asked by {{asked_by}}, {{asked_at}}{{decided_by}}: {{why}}.", {
+          asked_by: task.asked_by,
+          asked_at: moment(iso(task.asked_at)),
+          decided_by: task.decided_by && t(", decided by {{decided_by}}", { decided_by: task.decided_by }),
+          why: task.why,
+        })}
         {task.filter && (
           <>
             {" "}
-            For <span className="mono">{task.filter}</span>.
+            {t("For")} <span className="mono">{task.filter}</span>.
           </>
         )}
       </p>
       {error !== null && <Problem error={error} />}
-      <p className="pb-2 text-[13.5px]" role="status" aria-label="How it fares">
+      <p className="pb-2 text-[13.5px]" role="status" aria-label={t("How it fares")}>
         {[
-          c.waiting && `${c.waiting} to come`,
+          c.waiting && t("{{waiting}} to come", { waiting: c.waiting }),
           c.worked && `${c.worked} worked`,
           c.failed && `${c.failed} failed`,
-          c.stopped && `${c.stopped} not begun`,
-          c.refused && `${c.refused} not run`,
-          c.seen && `${c.seen} seen by a reading since`,
-          c.unseen && `${c.unseen} not borne out`,
+          c.stopped && t("{{stopped}} not begun", { stopped: c.stopped }),
+          c.refused && t("{{refused}} not run", { refused: c.refused }),
+          c.seen && t("{{seen}} seen by a reading since", { seen: c.seen }),
+          c.unseen && t("{{unseen}} not borne out", { unseen: c.unseen }),
         ]
           .filter(Boolean)
           .join(" · ")}
       </p>
       {task.script && (
         <details className="sheet mb-3 px-3.5 py-2 text-[13px]">
-          <summary className="font-semibold">The script, as it was reviewed</summary>
+          <summary className="font-semibold">{t("The script, as it was reviewed")}</summary>
           <pre className="mono pt-2 whitespace-pre-wrap">{task.script}</pre>
         </details>
       )}
       <Sheet id="devices" title={plural(task.devices.length, "device")} className="">
         <Table
           list="task-devices"
-          label="Devices of the task"
+          label={t("Devices of the task")}
           rows={task.devices}
           rowKey={(d) => d.asset_id}
           columns={[
             {
               key: "device",
-              label: "Device",
+              label: t("Device"),
               of: (d) => d.name,
               cell: (d) => <DeviceLink asset={d.asset_id}>{d.name}</DeviceLink>,
               className: "whitespace-nowrap",
             },
             {
               key: "address",
-              label: "Address",
+              label: t("Address"),
               of: (d) => d.address,
               mono: true,
               className: "whitespace-nowrap",
             },
             {
               key: "run",
-              label: "What is run",
+              label: t("What is run"),
               of: (d) => d.shown,
               mono: true,
               className: "w-[26%] break-all",
             },
             {
               key: "went",
-              label: "How it went",
+              label: t("How it went"),
               of: (d) => [FARED[d.state]?.[1] ?? d.state, d.words].filter(Boolean).join(" "),
               cell: (d) => <Fared device={d} />,
               className: "w-[26%]",
             },
             {
               key: "proof",
-              label: "What the next reading says",
+              label: t("What the next reading says"),
               of: (d) => (d.proof ? `${d.proof} ${d.proof_words}` : ""),
               cell: (d) => <Proof device={d} />,
               className: "w-[20%]",
@@ -176,10 +181,14 @@ function Fared({ device: d }: { device: Device }) {
   return (
     <>
       <span className={`tag ${tone}`}>{words}</span> <span className="dim">{d.words}</span>
-      {d.credential && <span className="faint block text-[12px]">as {d.credential}</span>}
+      {d.credential && (
+        <span className="faint block text-[12px]">
+          {t("as {{credential}}", { credential: d.credential })}
+        </span>
+      )}
       {d.said && (
         <details className="text-[12px]">
-          <summary>what it printed</summary>
+          <summary>{t("what it printed")}</summary>
           <pre className="mono whitespace-pre-wrap">{d.said}</pre>
         </details>
       )}
@@ -188,11 +197,11 @@ function Fared({ device: d }: { device: Device }) {
 }
 
 function Proof({ device: d }: { device: Device }) {
-  if (!d.proof) return d.began && <span className="faint">not read since</span>;
+  if (!d.proof) return d.began && <span className="faint">{t("not read since")}</span>;
   return (
     <>
       <span className={`tag ${d.proof === "seen" ? "ok" : "bad"}`}>
-        {d.proof === "seen" ? "seen" : "not borne out"}
+        {d.proof === "seen" ? t("seen") : t("not borne out")}
       </span>{" "}
       <span className="dim">{d.proof_words}</span>
     </>

@@ -20,6 +20,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { both } from "../../parts/ask/written";
 import { Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
+import { t } from "../../words";
 import { type Card, known, useAnswers } from "./answers";
 import { BoardForm } from "./BoardForm";
 import { CardForm } from "./CardForm";
@@ -31,7 +32,7 @@ export type BoardOf = Schemas["BoardOut"];
 /** The board one looks at: its cards answered together, laid out by hand or by keys. */
 export function Board({ at }: { at: string | undefined }) {
   const asked = useQuery(asks("/api/boards"));
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Fetching the board …" />;
+  if (asked.error || !asked.data) return <Unanswered asked={asked} what={t("Fetching the board …")} />;
   const { boards, chosen } = asked.data;
   const board = boards.find((b) => b.key === chosen);
   return board ? <Shown key={board.key} board={board} boards={boards} at={at} /> : null;
@@ -52,7 +53,12 @@ function useLaidOut(board: BoardOf, boards: BoardOf[]) {
     const own = board.ships || (board.access === "read" && !board.mine);
     const body = (
       own
-        ? { ...whole, name: freeName(`${whole.name}, mine`, boards), access: "own", role: "" }
+        ? {
+            ...whole,
+            name: freeName(t("{{name}}, mine", { name: whole.name }), boards),
+            access: "own",
+            role: "",
+          }
         : { ...whole, version: board.version }
     ) as Schemas["BoardIn"];
     return done(
@@ -60,7 +66,7 @@ function useLaidOut(board: BoardOf, boards: BoardOf[]) {
         own
           ? ok(client.POST("/api/boards", { body }))
           : ok(client.PUT("/api/boards/{number}", { params: { path: { number: Number(board.key) } }, body })),
-      own ? `“${body.name}” is a board of your own now.` : said,
+      own ? t("“{{name}}” is a board of your own now.", { name: body.name }) : said,
     );
   };
 }
@@ -103,7 +109,7 @@ function Shown({ board, boards, at }: { board: BoardOf; boards: BoardOf[]; at: s
     keep(
       shown.filter((c) => c.key !== card.key),
       [card, ...board.drawer.filter((c) => c.key !== card.key)],
-      `“${card.title}” is in the drawer.`,
+      t("“{{title}}” is in the drawer.", { title: card.title }),
     );
   const put = (card: Card) => {
     const on = shown.some((c) => c.key === card.key);
@@ -142,7 +148,7 @@ function Shown({ board, boards, at }: { board: BoardOf; boards: BoardOf[]; at: s
         </SortableContext>
       </DndContext>
       {shown.length === 0 && (
-        <p className="dim p-4">This board has no cards. Put one here, or take one from the drawer.</p>
+        <p className="dim p-4">{t("This board has no cards. Put one here, or take one from the drawer.")}</p>
       )}
       {form && <CardForm held={form === "new" ? null : form} close={() => setForm(null)} put={put} />}
       {open === "drawer" && <Drawer cards={board.drawer} put={put} close={() => setOpen(null)} />}
@@ -167,29 +173,29 @@ function Head({ board, boards, open, add, wall }: HeadProps) {
     <div className="flex flex-wrap items-center gap-2 pb-2.5">
       <select
         className="select select-sm w-56"
-        aria-label="Board"
+        aria-label={t("Board")}
         value={board.key}
         onChange={(e) => choose(e.target.value)}
       >
         {boards.map((b) => (
           <option key={b.key} value={b.key}>
             {b.name}
-            {b.ships || b.mine ? "" : ` (by ${b.made_by})`}
+            {b.ships || b.mine ? "" : t(" (by {{made_by}})", { made_by: b.made_by })}
           </option>
         ))}
       </select>
       <span className="flex-1" />
       <button type="button" className="btn btn-sm" onClick={add}>
-        Put a card here
+        {t("Put a card here")}
       </button>
       <button type="button" className="btn btn-sm" onClick={() => open("drawer")}>
-        Drawer
+        {t("Drawer")}
       </button>
       <button type="button" className="btn btn-sm" onClick={() => open("board")}>
-        This board
+        {t("This board")}
       </button>
       <button type="button" className="btn btn-sm" onClick={wall}>
-        On a wall
+        {t("On a wall")}
       </button>
     </div>
   );

@@ -3,11 +3,12 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { AccessChoice, Choice, FormFoot, TextField } from "../../parts/Form";
 import { useMay } from "../../parts/me";
+import { t } from "../../words";
 
 type Board = Schemas["BoardOut"];
 
 const ROLES = [
-  ["", "of no role"],
+  ["", t("of no role")],
   ["viewer", "viewers"],
   ["operator", "operators"],
   ["manager", "managers"],
@@ -41,27 +42,29 @@ export function BoardForm({ board, close }: { board: Board; close: () => void })
           body: body({ version: board.version }),
         }),
       );
-    return `“${v.name}” is kept.`;
+    return t("“{{name}}” is kept.", { name: v.name });
   });
   const copy = save(async () => {
     await ok(
       client.POST("/api/boards", { body: body({ name: `${v.name}, a copy`, access: "own", role: "" }) }),
     );
-    return "It is copied.";
+    return t("It is copied.");
   });
   const drop = save(async () => {
     await ok(client.DELETE("/api/boards/{number}", { params: { path: { number: Number(board.key) } } }));
-    return `“${board.name}” is dropped.`;
+    return t("“{{name}}” is dropped.", { name: board.name });
   });
   return (
-    <Dialog title={board.ships ? "A board of your own" : board.name} close={close}>
+    <Dialog title={board.ships ? t("A board of your own") : board.name} close={close}>
       <form onSubmit={keep}>
         {board.ships && (
           <p className="dim pb-2 text-[13px]">
-            “{board.name}” ships with Tarn and stays as it is. A copy is yours to lay out.
+            {t("“{{name}}” ships with Tarn and stays as it is. A copy is yours to lay out.", {
+              name: board.name,
+            })}
           </p>
         )}
-        <TextField label="Name" required {...field("name")} />
+        <TextField label={t("Name")} required {...field("name")} />
         <AccessChoice
           value={v.access as "all" | "read" | "own"}
           set={(access) => set({ access })}
@@ -69,24 +72,24 @@ export function BoardForm({ board, close }: { board: Board; close: () => void })
         />
         {mayRole && !board.ships && (
           <Choice
-            label="First board of"
+            label={t("First board of")}
             value={v.role as (typeof ROLES)[number][0]}
             set={(role) => set({ role })}
             options={ROLES}
             wrong={wrong("role")}
-            hint="What they look at as long as they choose no other."
+            hint={t("What they look at as long as they choose no other.")}
           />
         )}
         {rest}
         {!board.ships && (
           <button type="button" className="link-quiet text-[13px] font-semibold" onClick={copy}>
-            Copy it
+            {t("Copy it")}
           </button>
         )}
         <FormFoot
           close={close}
           busy={busy}
-          save={board.ships ? "Make it mine" : "Save"}
+          save={board.ships ? t("Make it mine") : t("Save")}
           drop={board.ships ? undefined : drop}
         />
       </form>

@@ -5,6 +5,7 @@ import { FilterField } from "../../parts/ask/FilterField";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField } from "../../parts/Form";
+import { t } from "../../words";
 import type { Card } from "./answers";
 import { BLANK, newKey, WAYS } from "./cards";
 
@@ -41,94 +42,94 @@ export function CardForm({ held, put, close }: Props) {
     return "";
   });
   return (
-    <Dialog title={held ? "Change this card" : "Put a card here"} close={close} wide>
+    <Dialog title={held ? t("Change this card") : t("Put a card here")} close={close} wide>
       <form onSubmit={keep}>
-        <TextField label="Title" required {...field("title")} />
+        <TextField label={t("Title")} required {...field("title")} />
         <div className="grid gap-x-4 sm:grid-cols-2">
           <Choice
-            label="It is of"
+            label={t("It is of")}
             value={v.of}
             set={(of) => set({ of, shown: WAYS[of][0] ?? "text", by: "" })}
             options={OF}
           />
           <Choice
-            label="Shown as"
+            label={t("Shown as")}
             value={v.shown}
             set={(shown) => set({ shown })}
             options={WAYS[v.of].map((w) => [w, w] as const)}
           />
         </div>
-        {v.of === "text" && <TextField label="Words" rows={4} {...field("text")} />}
+        {v.of === "text" && <TextField label={t("Words")} rows={4} {...field("text")} />}
         {v.of === "question" && (
           <FilterField
-            label="Question"
-            placeholder="empty for all devices of the register"
+            label={t("Question")}
+            placeholder={t("empty for all devices of the register")}
             {...field("filter")}
           />
         )}
         {v.of === "report" && (
           <Choice
-            label="Report"
+            label={t("Report")}
             value={v.report}
             set={(report) => set({ report })}
-            options={[["", "choose one"], ...(reports.data ?? []).map((r) => [r.key, r.name] as const)]}
+            options={[["", t("choose one")], ...(reports.data ?? []).map((r) => [r.key, r.name] as const)]}
           />
         )}
         {v.of === "question" && v.shown === "ring" && (
           <FilterField
-            label="As a share of"
-            placeholder="another question, instead of “divided by”"
+            label={t("As a share of")}
+            placeholder={t("another question, instead of “divided by”")}
             {...field("whole")}
           />
         )}
         {v.of === "question" && (one || two) && (
           <div className="grid gap-x-4 sm:grid-cols-2">
             <Choice
-              label="Divided by"
+              label={t("Divided by")}
               value={v.by}
               set={(by) => set({ by })}
               options={[["", "nothing"], ...bands]}
             />
             {two && (
               <Choice
-                label="And by"
+                label={t("And by")}
                 value={v.and_by}
                 set={(and_by) => set({ and_by })}
-                options={[["", "choose one"], ...bands]}
+                options={[["", t("choose one")], ...bands]}
               />
             )}
           </div>
         )}
-        {v.of === "report" && one && <TextField label="Counted by the column" mono {...field("by")} />}
+        {v.of === "report" && one && <TextField label={t("Counted by the column")} mono {...field("by")} />}
         {v.of === "report" && v.shown === "figure" && (
           <TextField
-            label="Adds up the column"
-            hint="Empty for the number of lines."
+            label={t("Adds up the column")}
+            hint={t("Empty for the number of lines.")}
             mono
             {...field("sum")}
           />
         )}
         {v.shown === "list" && (
           <TextField
-            label="Columns"
-            hint="Names of fields, parted by commas; six at the most."
+            label={t("Columns")}
+            hint={t("Names of fields, parted by commas; six at the most.")}
             mono
             {...field("columns")}
           />
         )}
         {(v.shown === "line" || v.shown === "figure") && v.of === "question" && (
-          <TextField label="Days back" {...number("days")} least={1} most={730} />
+          <TextField label={t("Days back")} {...number("days")} least={1} most={730} />
         )}
         {v.of !== "text" && (
           <TextField
-            label="Pinned to a day"
-            hint="Empty for the day the board is asked of."
+            label={t("Pinned to a day")}
+            hint={t("Empty for the day the board is asked of.")}
             type="date"
             {...field("at")}
           />
         )}
         {rest}
-        <FormFoot close={close} busy={busy} save={held ? "Save" : "Put it up"} />
+        <FormFoot close={close} busy={busy} save={held ? t("Save") : t("Put it up")} />
       </form>
     </Dialog>
   );

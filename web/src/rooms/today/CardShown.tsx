@@ -1,6 +1,7 @@
 import { Suspense, useContext } from "react";
 import { DeviceLink } from "../../parts/DeviceLink";
 import { count, lineText, NUMBERS, plural, shortDay } from "../../parts/format";
+import { LOCALE, t } from "../../words";
 import type { Answer, Card } from "./answers";
 import { Heat, Stacked } from "./ByTwo";
 import { Line } from "./Line";
@@ -16,11 +17,11 @@ interface Props {
 /** What a card shows; every mark opens exactly its rows. */
 export function CardShown({ card, answer, at }: Props) {
   if (card.of === "text") return <p className="px-3.5 pb-3 whitespace-pre-line">{card.text}</p>;
-  if (!answer) return <p className="faint px-3.5 pb-3 text-[13px]">Counting …</p>;
+  if (!answer) return <p className="faint px-3.5 pb-3 text-[13px]">{t("Counting …")}</p>;
   if (answer.trouble)
     return (
       <p role="alert" className="px-3.5 pb-3 text-[13px] text-error">
-        It shows nothing: {answer.trouble}
+        {t("It shows nothing: {{trouble}}", { trouble: answer.trouble })}
       </p>
     );
   const then = answer.at ?? at;
@@ -47,14 +48,24 @@ function Figure({ card, answer, at }: { card: Card; answer: Answer; at: string |
       >
         {answer.amount === null
           ? count(now)
-          : answer.amount.toLocaleString("en", { maximumFractionDigits: 0 })}
+          : answer.amount.toLocaleString(LOCALE, { maximumFractionDigits: 0 })}
       </Opens>
-      {answer.amount !== null && <span className="dim ml-2 text-[13px]">in {plural(now, "line")}</span>}
+      {answer.amount !== null && (
+        <span className="dim ml-2 text-[13px]">{t("in {{lines}}", { lines: plural(now, "line") })}</span>
+      )}
       <Trend points={answer.points} />
       {change !== null && (
         <p className="dim pt-1 text-[13px]">
-          {change === 0 ? "as many as" : `${count(Math.abs(change))} ${change > 0 ? "more" : "fewer"} than`}{" "}
-          {card.days} days before
+          {t("{{which}} {{days}} days before", {
+            which:
+              change === 0
+                ? t("as many as")
+                : t("{{change}} {{which}} than", {
+                    change: count(Math.abs(change)),
+                    which: change > 0 ? "more" : "fewer",
+                  }),
+            days: card.days,
+          })}
         </p>
       )}
     </div>
@@ -91,7 +102,7 @@ function OnMap({ answer, at }: { answer: Answer; at: string | undefined }) {
         </Opens>
       </p>
       {Drawn && (
-        <Suspense fallback={<p className="faint px-3.5 pb-3 text-[13px]">Drawing …</p>}>
+        <Suspense fallback={<p className="faint px-3.5 pb-3 text-[13px]">{t("Drawing …")}</p>}>
           <Drawn filter={answer.filter ?? ""} at={at} />
         </Suspense>
       )}
@@ -101,7 +112,7 @@ function OnMap({ answer, at }: { answer: Answer; at: string | undefined }) {
 
 function Parts({ answer, at }: { answer: Answer; at: string | undefined }) {
   const most = Math.max(1, ...answer.parts.map((p) => p.count));
-  if (answer.parts.length === 0) return <p className="dim px-3.5 pb-3 text-[13px]">None.</p>;
+  if (answer.parts.length === 0) return <p className="dim px-3.5 pb-3 text-[13px]">{t("None.")}</p>;
   return (
     <ul className="px-3.5 pb-3 text-[13px]">
       {answer.parts.map((part, n) => (
@@ -177,7 +188,7 @@ function Ring({ card, answer, at }: { card: Card; answer: Answer; at: string | u
               style={{ background: share !== null && n > 0 ? "var(--color-base-300)" : inkOf(n) }}
             />
             <span className="min-w-0 flex-1 truncate">
-              {share === null ? part.label : n === 0 ? "are" : "are not"}
+              {share === null ? part.label : n === 0 ? t("are") : t("are not")}
             </span>
             <Opens
               filter={part.filter}
@@ -189,14 +200,14 @@ function Ring({ card, answer, at }: { card: Card; answer: Answer; at: string | u
             </Opens>
           </li>
         ))}
-        {share !== null && <li className="dim pt-1">of {count(whole)}</li>}
+        {share !== null && <li className="dim pt-1">{t("of {{whole}}", { whole: count(whole) })}</li>}
       </ul>
     </div>
   );
 }
 
 function List({ answer, at }: { answer: Answer; at: string | undefined }) {
-  if (answer.rows.length === 0) return <p className="dim px-3.5 pb-3 text-[13px]">None.</p>;
+  if (answer.rows.length === 0) return <p className="dim px-3.5 pb-3 text-[13px]">{t("None.")}</p>;
   return (
     <div className="overflow-x-auto pb-2">
       <table className="w-full text-[13px]">
@@ -233,7 +244,7 @@ function List({ answer, at }: { answer: Answer; at: string | undefined }) {
       {(answer.count ?? 0) > answer.rows.length && (
         <p className="px-3.5 pt-1.5 text-[13px]">
           <Opens filter={answer.filter} report={answer.report} at={at} className="link-quiet font-semibold">
-            All {count(answer.count ?? 0)}
+            {t("All {{number}}", { number: count(answer.count ?? 0) })}
           </Opens>
         </p>
       )}

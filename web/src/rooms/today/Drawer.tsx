@@ -1,4 +1,5 @@
 import { Dialog } from "../../parts/Dialog";
+import { t } from "../../words";
 import type { Card } from "./answers";
 
 interface Props {
@@ -10,9 +11,9 @@ interface Props {
 /** The cards that are not on the board: those taken off it, and those that ship. */
 export function Drawer({ cards, put, close }: Props) {
   return (
-    <Dialog title="Drawer" close={close}>
+    <Dialog title={t("Drawer")} close={close}>
       <p className="dim pb-2 text-[13px]">
-        Cards that were taken off, and those that ship. None is ever lost.
+        {t("Cards that were taken off, and those that ship. None is ever lost.")}
       </p>
       <ul className="max-h-[55vh] overflow-auto">
         {cards.map((card) => (
@@ -27,13 +28,13 @@ export function Drawer({ cards, put, close }: Props) {
             <button
               type="button"
               className="btn btn-sm"
-              aria-label={`Put it up: ${card.title || card.key}`}
+              aria-label={t("Put it up: {{title}}", { title: card.title || card.key })}
               onClick={() => {
                 close();
                 put(card);
               }}
             >
-              Put it up
+              {t("Put it up")}
             </button>
           </li>
         ))}

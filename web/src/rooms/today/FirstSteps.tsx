@@ -1,5 +1,6 @@
 import { Link } from "@tanstack/react-router";
 import type { Schemas } from "../../api/client";
+import { t } from "../../words";
 
 /** The way to the first sweep, on an installation that is still empty. */
 export function FirstSteps({ steps }: { steps: Schemas["FirstStepOut"][] }) {
@@ -7,10 +8,10 @@ export function FirstSteps({ steps }: { steps: Schemas["FirstStepOut"][] }) {
   return (
     <section className="sheet max-w-2xl p-5" aria-labelledby="first">
       <h2 id="first" className="text-[17px] font-semibold">
-        Nothing is in the register yet
+        {t("Nothing is in the register yet")}
       </h2>
       <p className="dim pt-1 pb-3">
-        Four steps, and Tarn knows what there is. This list goes when they are done.
+        {t("Four steps, and Tarn knows what there is. This list goes when they are done.")}
       </p>
       <ol className="grid gap-2">
         {steps.map((step, n) => (
@@ -24,11 +25,11 @@ export function FirstSteps({ steps }: { steps: Schemas["FirstStepOut"][] }) {
             </span>
             <span className={`min-w-0 flex-1 ${step.done ? "dim" : "font-semibold"}`}>
               {step.text}
-              {step.done && <span className="sr-only"> (done)</span>}
+              {step.done && <span className="sr-only"> {t("(done)")}</span>}
             </span>
             {step === next && (
               <Link to={step.to} className="btn btn-primary btn-sm">
-                Go there
+                {t("Go there")}
               </Link>
             )}
           </li>

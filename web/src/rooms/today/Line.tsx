@@ -2,6 +2,7 @@ import { Link } from "@tanstack/react-router";
 import { useMemo } from "react";
 import { axes, Chart } from "../../parts/chart/Chart";
 import { count, shortDay } from "../../parts/format";
+import { t } from "../../words";
 import type { Answer, Card } from "./answers";
 import { Opens } from "./Opens";
 
@@ -53,10 +54,10 @@ export function Line({ card, answer, at }: Props) {
         <Opens filter={answer.filter} at={at} className="link-quiet font-bold">
           {count(last.count)}
         </Opens>
-        <span className="dim"> in {card.days} days</span>
+        <span className="dim"> {t("in {{days}} days", { days: card.days })}</span>
       </p>
       <details className="px-3.5 pt-1 text-[12.5px]">
-        <summary className="dim cursor-pointer">Day by day</summary>
+        <summary className="dim cursor-pointer">{t("Day by day")}</summary>
         <ul className="columns-2 pt-1">
           {points.map((p) => (
             <li key={p.day} className="flex justify-between gap-2">

@@ -4,6 +4,7 @@ import { GripVertical } from "lucide-react";
 import { postFile } from "../../api/client";
 import { closeMenu, Menu } from "../../parts/Menu";
 import { sayRefused } from "../../parts/refusal";
+import { t } from "../../words";
 import type { Answer, Card } from "./answers";
 import { CardShown } from "./CardShown";
 import { asReport, linesOf, WAYS } from "./cards";
@@ -29,23 +30,25 @@ export function Placed({ card, asked, answer, at, narrow, narrowTo, change, edit
   });
   const keepReport = useKeepAsReport();
   const act = (what: () => unknown) => () => {
-    closeMenu("This card", card.key);
+    closeMenu(t("This card"), card.key);
     void what();
   };
   const file = async () => {
     try {
       await postFile("/api/reports/listed/csv", { name: card.title || card.key, ...linesOf(asked, answer) });
     } catch (error) {
-      sayRefused(error, "The file could not be written.");
+      sayRefused(error, t("The file could not be written."));
     }
   };
   const actions: [string, () => unknown][] = [
-    ["Change …", edit],
-    [card.wide > 1 ? "Narrower" : "Wider", () => change({ ...card, wide: card.wide > 1 ? 1 : 2 })],
-    [card.high > 1 ? "Lower" : "Higher", () => change({ ...card, high: card.high > 1 ? 1 : 2 })],
-    ...(answer && card.of !== "text" ? ([["As CSV", file]] as [string, () => unknown][]) : []),
-    ...(asReport(card) ? ([["Keep as a report", () => keepReport(asked)]] as [string, () => unknown][]) : []),
-    ["Take it off", off],
+    [t("Change …"), edit],
+    [card.wide > 1 ? t("Narrower") : t("Wider"), () => change({ ...card, wide: card.wide > 1 ? 1 : 2 })],
+    [card.high > 1 ? t("Lower") : t("Higher"), () => change({ ...card, high: card.high > 1 ? 1 : 2 })],
+    ...(answer && card.of !== "text" ? ([[t("As CSV"), file]] as [string, () => unknown][]) : []),
+    ...(asReport(card)
+      ? ([[t("Keep as a report"), () => keepReport(asked)]] as [string, () => unknown][])
+      : []),
+    [t("Take it off"), off],
   ];
   return (
     <li
@@ -55,12 +58,12 @@ export function Placed({ card, asked, answer, at, narrow, narrowTo, change, edit
     >
       <div className="flex items-center gap-1 px-3.5 pt-2 pb-1">
         <h3 className="min-w-0 flex-1 truncate text-[13px] font-semibold">{card.title || card.key}</h3>
-        {card.at && <span className="tag">as of {card.at}</span>}
+        {card.at && <span className="tag">{t("as of {{at}}", { at: card.at })}</span>}
         {narrow && (
           <button
             type="button"
             className="tag mono max-w-40 truncate"
-            title={`Only ${narrow}; a click shows all again`}
+            title={t("Only {{narrow}}; a click shows all again", { narrow })}
             onClick={() => narrowTo("")}
           >
             {narrow} ×
@@ -71,14 +74,14 @@ export function Placed({ card, asked, answer, at, narrow, narrowTo, change, edit
           {...attributes}
           {...listeners}
           className="btn btn-ghost btn-xs cursor-grab touch-none px-1 text-[var(--ink-3)]"
-          aria-label={`Move ${card.title || card.key}`}
+          aria-label={t("Move {{title}}", { title: card.title || card.key })}
         >
           <GripVertical size={14} aria-hidden />
         </button>
-        <Menu label="This card" of={card.key} icon={<span aria-hidden="true">⋯</span>}>
+        <Menu label={t("This card")} of={card.key} icon={<span aria-hidden="true">⋯</span>}>
           {card.of !== "text" && (
             <label className="block px-2 pb-1.5 text-[13px]">
-              <span className="faint block pb-0.5 text-[12px]">Shown as</span>
+              <span className="faint block pb-0.5 text-[12px]">{t("Shown as")}</span>
               <select
                 className="select select-sm w-full"
                 value={card.shown}
@@ -97,12 +100,12 @@ export function Placed({ card, asked, answer, at, narrow, narrowTo, change, edit
               className="px-2 pb-1.5 text-[13px]"
               onSubmit={(e) => {
                 e.preventDefault();
-                closeMenu("This card", card.key);
+                closeMenu(t("This card"), card.key);
                 narrowTo(String(new FormData(e.currentTarget).get("narrow") ?? "").trim());
               }}
             >
               <label className="block">
-                <span className="faint block pb-0.5 text-[12px]">Narrowed here, and not kept</span>
+                <span className="faint block pb-0.5 text-[12px]">{t("Narrowed here, and not kept")}</span>
                 <input
                   name="narrow"
                   defaultValue={narrow}

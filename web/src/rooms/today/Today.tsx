@@ -5,6 +5,7 @@ import { useDial } from "../../parts/dial";
 import { plural } from "../../parts/format";
 import { useMe } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
+import { t } from "../../words";
 import { Board } from "./Board";
 import { FirstSteps } from "./FirstSteps";
 import { type Drawn, Picture } from "./picture";
@@ -28,7 +29,7 @@ export function Today({ picture }: { picture: Drawn }) {
           </span>
         </div>
         {asked.error || !told ? (
-          <Unanswered asked={asked} what="Seeing what wants a hand …" />
+          <Unanswered asked={asked} what={t("Seeing what wants a hand …")} />
         ) : told.first.length > 0 ? (
           <FirstSteps steps={told.first} />
         ) : (
@@ -44,10 +45,19 @@ export function Today({ picture }: { picture: Drawn }) {
 
 function greeting(): string {
   const hour = Number(formatted({ hour: "2-digit", hourCycle: "h23" }, new Date().toISOString()));
-  return hour < 5 ? "Good night" : hour < 12 ? "Good morning" : hour < 18 ? "Good afternoon" : "Good evening";
+  return hour < 5
+    ? t("Good night")
+    : hour < 12
+      ? t("Good morning")
+      : hour < 18
+        ? t("Good afternoon")
+        : t("Good evening");
 }
 
 function wanting(lines: number): string {
-  if (lines === 0) return "Nothing wants a hand.";
-  return `${plural(lines, "thing")} ${lines === 1 ? "wants" : "want"} a hand; the rest is as it was.`;
+  if (lines === 0) return t("Nothing wants a hand.");
+  return t("{{things}} {{which}} a hand; the rest is as it was.", {
+    things: plural(lines, "thing"),
+    which: lines === 1 ? "wants" : "want",
+  });
 }

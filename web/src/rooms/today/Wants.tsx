@@ -4,6 +4,7 @@ import { companyDay, daysFrom } from "../../parts/days";
 import { count, shortDay } from "../../parts/format";
 import { closeMenu, Menu } from "../../parts/Menu";
 import { useDone } from "../../parts/Sheet";
+import { t } from "../../words";
 
 type Want = Schemas["WantOut"];
 
@@ -18,10 +19,12 @@ export function Wants({ told }: { told: Schemas["TodayOut"] }) {
   return (
     <section className="sheet" aria-labelledby="wants">
       <h2 id="wants" className="px-3.5 pt-2.5 pb-1 text-[13px] font-semibold">
-        Wants a hand, the most pressing first
+        {t("Wants a hand, the most pressing first")}
       </h2>
       {told.wants.length === 0 && (
-        <p className="dim px-3.5 pt-2 pb-4">Nothing wants a hand. All that was put aside stands below.</p>
+        <p className="dim px-3.5 pt-2 pb-4">
+          {t("Nothing wants a hand. All that was put aside stands below.")}
+        </p>
       )}
       <ul>
         {told.wants.map((want) => (
@@ -53,20 +56,20 @@ export function Wants({ told }: { told: Schemas["TodayOut"] }) {
 function PutAside({ want }: { want: Want }) {
   const done = useDone("today");
   const put = (how: "until" | "done" | "never", days?: number) => {
-    closeMenu("Put aside", want.key);
+    closeMenu(t("Put aside"), want.key);
     const until = days === undefined ? null : daysFrom(companyDay(), days);
     void done(() => ok(client.POST("/api/today/aside", { body: { key: want.key, how, until } })));
   };
   return (
-    <Menu label="Put aside" of={want.key} icon={<span aria-hidden="true">⋯</span>}>
+    <Menu label={t("Put aside")} of={want.key} icon={<span aria-hidden="true">⋯</span>}>
       <p className="faint px-2 pb-1 text-[12px]">{want.text}</p>
       {(
         [
-          ["Not before tomorrow", () => put("until", 1)],
-          ["Not before next week", () => put("until", 7)],
-          ["Not before next month", () => put("until", 30)],
-          ["Done, until something new comes", () => put("done")],
-          ["Not for me", () => put("never")],
+          [t("Not before tomorrow"), () => put("until", 1)],
+          [t("Not before next week"), () => put("until", 7)],
+          [t("Not before next month"), () => put("until", 30)],
+          [t("Done, until something new comes"), () => put("done")],
+          [t("Not for me"), () => put("never")],
         ] as const
       ).map(([label, act]) => (
         <button key={label} type="button" className="btn btn-ghost btn-sm w-full justify-start" onClick={act}>
@@ -83,7 +86,10 @@ function Aside({ told }: { told: Schemas["TodayOut"] }) {
   return (
     <details className="border-t border-base-300 px-3.5 py-2 text-[13px]">
       <summary className="dim cursor-pointer">
-        Put aside: {count(told.aside.length)} · Done today: {count(told.done)}
+        {t("Put aside: {{aside}} · Done today: {{done}}", {
+          aside: count(told.aside.length),
+          done: count(told.done),
+        })}
       </summary>
       <ul className="pt-1.5">
         {told.aside.map((a) => (
@@ -100,7 +106,7 @@ function Aside({ told }: { told: Schemas["TodayOut"] }) {
                 )
               }
             >
-              Show it again
+              {t("Show it again")}
             </button>
           </li>
         ))}
@@ -111,6 +117,6 @@ function Aside({ told }: { told: Schemas["TodayOut"] }) {
 
 const WHEN = {
   until: (day: string | null) => (day ? `until ${shortDay(day)}` : ""),
-  done: () => "until something new comes",
-  never: () => "not for me",
+  done: () => t("until something new comes"),
+  never: () => t("not for me"),
 };

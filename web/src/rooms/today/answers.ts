@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, ok, type Schemas } from "../../api/client";
+import { t } from "../../words";
 
 export type Card = Schemas["CardOut"];
 export type Answer = Schemas["CardAnswer"];
@@ -36,7 +37,7 @@ export function useAnswers(cards: Card[], at: string | undefined) {
           if (one && !one.waits) met[known(card)] = one;
         });
         const waiting = left.filter((c) => !met[known(c)]);
-        if (waiting.length === left.length) throw new Error("The cards do not answer.");
+        if (waiting.length === left.length) throw new Error(t("The cards do not answer."));
         left = waiting;
         if (left.length > 0) queries.setQueryData(queryKey, { ...met });
       }

@@ -1,3 +1,4 @@
+import { t } from "../../words";
 import type { Answer, Card } from "./answers";
 
 /** How each sort of card may be shown. */
@@ -42,17 +43,17 @@ export function linesOf(card: Card, answer: Answer | undefined): { columns: obje
   if (card.shown === "line" || card.shown === "figure")
     return answer.points.length > 0
       ? {
-          columns: [{ name: "day", label: "Day", type: "day" }, number("count", "Count")],
+          columns: [{ name: "day", label: t("Day"), type: "day" }, number("count", t("Count"))],
           rows: answer.points.map((p) => [p.day.slice(0, 10), p.count]),
         }
-      : { columns: [number("count", card.title || "Count")], rows: [[answer.amount ?? answer.count]] };
+      : { columns: [number("count", card.title || t("Count"))], rows: [[answer.amount ?? answer.count]] };
   if (answer.parts.some((p) => p.parts.length > 0))
     return {
-      columns: [text("part", card.by), text("inner", card.and_by), number("count", "Count")],
+      columns: [text("part", card.by), text("inner", card.and_by), number("count", t("Count"))],
       rows: answer.parts.flatMap((p) => p.parts.map((q) => [p.label, q.label, q.count])),
     };
   return {
-    columns: [text("part", card.by || "Part"), number("count", "Count")],
+    columns: [text("part", card.by || t("Part")), number("count", t("Count"))],
     rows: answer.parts.map((p) => [p.label, p.count]),
   };
 }

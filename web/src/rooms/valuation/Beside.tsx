@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { asks } from "../../api/asking";
-
 import { amount, count } from "../../parts/format";
+import { t } from "../../words";
 
 /** The scenarios kept, side by side: what each spends by quarter, and what still waits. */
 export function Beside({ at }: { at: string | undefined }) {
@@ -12,20 +12,20 @@ export function Beside({ at }: { at: string | undefined }) {
   return (
     <details className="sheet mb-3 overflow-x-auto" open={rows.length < 4}>
       <summary className="cursor-pointer px-3.5 py-2 text-[13px] font-semibold">
-        Scenarios side by side
+        {t("Scenarios side by side")}
       </summary>
       <table className="grid-table">
         <thead>
           <tr>
-            <th>Scenario</th>
-            <th className="num">Replaces</th>
-            <th className="num">Costs</th>
+            <th>{t("Scenario")}</th>
+            <th className="num">{t("Replaces")}</th>
+            <th className="num">{t("Costs")}</th>
             {longest.map((q) => (
               <th key={q.name} className="num whitespace-nowrap">
                 {q.name}
               </th>
             ))}
-            <th className="num">Waiting then</th>
+            <th className="num">{t("Waiting then")}</th>
           </tr>
         </thead>
         <tbody>

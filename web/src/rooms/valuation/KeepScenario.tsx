@@ -2,6 +2,7 @@ import { client, ok } from "../../api/client";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField, Tick } from "../../parts/Form";
+import { t } from "../../words";
 import { type Draft, type Scenario, settingsOf } from "./draft";
 
 /** Keep what was drawn as a scenario: a new one, or in place of the one that was opened. */
@@ -30,12 +31,12 @@ export function KeepScenario(props: {
     await kept(made);
   });
   return (
-    <Dialog title="Keep this scenario" close={close}>
+    <Dialog title={t("Keep this scenario")} close={close}>
       <form onSubmit={save}>
-        <TextField label="Name" {...field("name")} wrong={wrong("name") ?? wrong("filter")} required />
-        {held && <Tick label={`In place of “${held.name}”`} {...tick("replace")} />}
+        <TextField label={t("Name")} {...field("name")} wrong={wrong("name") ?? wrong("filter")} required />
+        {held && <Tick label={t("In place of “{{name}}”", { name: held.name })} {...tick("replace")} />}
         {rest}
-        <FormFoot close={close} save="Keep" />
+        <FormFoot close={close} save={t("Keep")} />
       </form>
     </Dialog>
   );

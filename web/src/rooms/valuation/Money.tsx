@@ -8,6 +8,7 @@ import { amount, capital, count } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Heads, Sheet, useDone } from "../../parts/Sheet";
 import type { Search } from "../../search";
+import { t } from "../../words";
 import { EnergyForm, LedgerForm, RatesForm, SupportForm } from "./MoneyForms";
 import { MoneyLens } from "./MoneyLens";
 import { RuleForm } from "./RuleForm";
@@ -33,16 +34,16 @@ export function Money({ at }: { at: string | undefined }) {
       {may && (
         <p className="flex flex-wrap gap-2 pt-3">
           <button type="button" className="btn btn-sm" onClick={() => setForm("ledger")}>
-            Currency and year
+            {t("Currency and year")}
           </button>
           <button type="button" className="btn btn-sm" onClick={() => setForm("rates")}>
-            Rates of exchange
+            {t("Rates of exchange")}
           </button>
           <button type="button" className="btn btn-sm" onClick={() => setForm("energy")}>
-            Energy
+            {t("Energy")}
           </button>
           <button type="button" className="btn btn-sm" onClick={() => setForm("support")}>
-            Ends of support
+            {t("Ends of support")}
           </button>
         </p>
       )}
@@ -63,12 +64,12 @@ function Rules({ at, may }: { at: string | undefined; may: boolean }) {
   return (
     <Sheet
       id="rules"
-      title="How it is written down"
-      hint="the first rule an asset answers holds for it"
+      title={t("How it is written down")}
+      hint={t("the first rule an asset answers holds for it")}
       actions={
         may ? (
           <button type="button" className="btn btn-sm" onClick={() => setChanging("new")}>
-            New rule
+            {t("New rule")}
           </button>
         ) : undefined
       }
@@ -76,17 +77,29 @@ function Rules({ at, may }: { at: string | undefined; may: boolean }) {
       {told.rules.length > 0 ? (
         <table className="grid-table">
           <Heads
-            names={["Rule", "For", "Life", "Method", "Devices", "Cost", "Book value", ""]}
-            numbers={["Devices", "Cost", "Book value"]}
+            names={[
+              t("Rule"),
+              t("For"),
+              t("Life"),
+              t("Method"),
+              t("Devices"),
+              t("Cost"),
+              t("Book value"),
+              "",
+            ]}
+            numbers={[t("Devices"), t("Cost"), t("Book value")]}
           />
           <tbody>
             {told.rules.map((r, n) => (
               <tr key={r.id}>
                 <td className="font-semibold">{r.name}</td>
-                <td className="mono text-[12.5px]">{r.filter || "every asset"}</td>
+                <td className="mono text-[12.5px]">{r.filter || t("every asset")}</td>
                 <td className="whitespace-nowrap">
-                  {r.months} months{r.residual !== "0" && `, ${r.residual} % left`}
-                  {r.changes.length > 0 && <span className="tag note ml-2">changed in mid-course</span>}
+                  {t("{{months}} months", { months: r.months })}
+                  {r.residual !== "0" && t(", {{residual}} % left", { residual: r.residual })}
+                  {r.changes.length > 0 && (
+                    <span className="tag note ml-2">{t("changed in mid-course")}</span>
+                  )}
                 </td>
                 <td className="dim">
                   {capital(r.method)}, {r.convention}
@@ -107,7 +120,7 @@ function Rules({ at, may }: { at: string | undefined; may: boolean }) {
                     <button
                       type="button"
                       className="btn btn-ghost btn-xs"
-                      aria-label={`Move ${r.name} up`}
+                      aria-label={t("Move {{name}} up", { name: r.name })}
                       onClick={() =>
                         void done(() =>
                           ok(
@@ -125,10 +138,10 @@ function Rules({ at, may }: { at: string | undefined; may: boolean }) {
                     <button
                       type="button"
                       className="link-quiet font-semibold"
-                      aria-label={`Change ${r.name}`}
+                      aria-label={t("Change {{name}}", { name: r.name })}
                       onClick={() => setChanging(r)}
                     >
-                      Change
+                      {t("Change")}
                     </button>
                   )}
                 </td>
@@ -138,8 +151,9 @@ function Rules({ at, may }: { at: string | undefined; may: boolean }) {
         </table>
       ) : (
         <p className="dim px-3.5 pb-3 text-[13px]">
-          No rule yet, so nothing has a book value. A rule says for which assets, over how many months, by
-          which method.
+          {t(
+            "No rule yet, so nothing has a book value. A rule says for which assets, over how many months, by which method.",
+          )}
         </p>
       )}
       {changing && <RuleForm held={changing === "new" ? null : changing} close={() => setChanging(null)} />}

@@ -8,9 +8,10 @@ import { Choice, FormFoot, TextField } from "../../parts/Form";
 import { capital, day } from "../../parts/format";
 import { Heads, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { LOCALE, t } from "../../words";
 
 const MONTHS = Array.from({ length: 12 }, (_, n) =>
-  new Date(2026, n, 1).toLocaleDateString("en-GB", { month: "long" }),
+  new Date(2026, n, 1).toLocaleDateString(LOCALE, { month: "long" }),
 );
 
 /** The company's currency, when its year begins, and after how many days without use an installation is idle. */
@@ -39,24 +40,24 @@ function Ledger({ held, close }: { held: Schemas["LedgerOut"]; close: () => void
         },
       }),
     );
-    return "Saved.";
+    return t("Saved.");
   });
   return (
-    <Dialog title="Currency and year" close={close}>
+    <Dialog title={t("Currency and year")} close={close}>
       <form onSubmit={submit}>
         <TextField
-          label="Currency of the company"
+          label={t("Currency of the company")}
           mono
           {...field("currency")}
-          hint="Three letters (ISO 4217)."
+          hint={t("Three letters (ISO 4217).")}
         />
         <Choice
-          label="Its fiscal year begins in"
+          label={t("Its fiscal year begins in")}
           {...field("year_begins")}
           options={MONTHS.map((m, n) => [String(n + 1), m] as const)}
         />
         <TextField
-          label="An installation is idle after days without use"
+          label={t("An installation is idle after days without use")}
           type="number"
           {...field("idle_after")}
         />
@@ -80,7 +81,7 @@ function FileText(props: {
       <TextField {...props} mono rows={6} />
       <input
         type="file"
-        aria-label="Or choose a file"
+        aria-label={t("Or choose a file")}
         accept=".csv,text/csv,text/plain"
         className="file-input file-input-sm mb-3 w-full"
         onChange={async (e) => {
@@ -99,22 +100,22 @@ export function RatesForm({ close }: { close: () => void }) {
   const asked = useQuery(asks("/api/money/rates"));
   const submit = save(async () => {
     const told = await ok(client.POST("/api/money/rates", { body: { text } }));
-    return `${told.taken} rates are taken in.`;
+    return t("{{taken}} rates are taken in.", { taken: told.taken });
   });
   return (
-    <Dialog title="Rates of exchange" close={close}>
+    <Dialog title={t("Rates of exchange")} close={close}>
       <div className="mb-3 max-h-[30vh] overflow-auto">
         <Table
           list="rates"
-          label="Rates"
+          label={t("Rates")}
           rows={asked.data ?? []}
           rowKey={(r) => `${r.day}${r.currency}`}
           columns={[
-            { key: "from", label: "From", of: (r) => r.day, cell: (r) => day(r.day) },
-            { key: "currency", label: "Currency", of: (r) => r.currency, mono: true },
+            { key: "from", label: t("From"), of: (r) => r.day, cell: (r) => day(r.day) },
+            { key: "currency", label: t("Currency"), of: (r) => r.currency, mono: true },
             {
               key: "one_unit_of_ours_buys",
-              label: "One unit of ours buys",
+              label: t("One unit of ours buys"),
               of: (r) => r.rate,
               cell: (r) => Number(r.rate),
               num: true,
@@ -125,13 +126,13 @@ export function RatesForm({ close }: { close: () => void }) {
       </div>
       <form onSubmit={submit}>
         <FileText
-          label="More rates"
+          label={t("More rates")}
           {...field("text")}
           wrong={wrong("file")}
-          hint="date,currency,rate: 2026-01-02,NOK,11.60. The same day and currency replaces."
+          hint={t("date,currency,rate: 2026-01-02,NOK,11.60. The same day and currency replaces.")}
         />
         {rest}
-        <FormFoot close={close} save="Take in" />
+        <FormFoot close={close} save={t("Take in")} />
       </form>
     </Dialog>
   );
@@ -159,21 +160,21 @@ function EnergyEditor({ held, close }: { held: Schemas["EnergyOut"]; close: () =
         .map(([kind = "", watts, hours]) => [kind, [Number(watts), Number(hours)] as [number, number]]),
     );
     await ok(client.PUT("/api/valuation/energy", { body: { price, kinds, version: held.version } }));
-    return "What energy costs is set.";
+    return t("What energy costs is set.");
   });
   return (
-    <Dialog title="Energy" close={close}>
+    <Dialog title={t("Energy")} close={close}>
       <form onSubmit={submit}>
-        <TextField label="Price of a kilowatt hour" {...field("price")} placeholder="0.31" />
+        <TextField label={t("Price of a kilowatt hour")} {...field("price")} placeholder="0.31" />
         <table className="grid-table mb-2">
-          <Heads names={["Kind", "Watts", "Hours a day"]} />
+          <Heads names={[t("Kind"), t("Watts"), t("Hours a day")]} />
           <tbody>
             {rows.map((row, n) => (
               <tr key={`${n}`}>
-                {["Kind", "Watts", "Hours a day"].map((label, column) => (
+                {[t("Kind"), t("Watts"), t("Hours a day")].map((label, column) => (
                   <td key={label}>
                     <input
-                      aria-label={`${label}, line ${n + 1}`}
+                      aria-label={t("{{label}}, line {{n}}", { label, n: n + 1 })}
                       className="input input-sm w-full"
                       value={row[column] ?? ""}
                       onChange={(e) =>
@@ -191,7 +192,7 @@ function EnergyEditor({ held, close }: { held: Schemas["EnergyOut"]; close: () =
           </tbody>
         </table>
         <button type="button" className="btn btn-sm mb-2" onClick={() => setRows([...rows, ["", "", "24"]])}>
-          Another kind
+          {t("Another kind")}
         </button>
         {wrong("kinds") && (
           <p role="alert" className="mb-2 text-[12.5px] font-semibold text-error">
@@ -213,39 +214,39 @@ export function SupportForm({ close }: { close: () => void }) {
   const asked = useQuery(asks("/api/lifecycle/support-ends"));
   const submit = save(async () => {
     const told = await ok(client.POST("/api/lifecycle/support-ends", { body: { text } }));
-    return `${told.taken} ends of support are taken in.`;
+    return t("{{taken}} ends of support are taken in.", { taken: told.taken });
   });
   return (
-    <Dialog title="Ends of support" close={close}>
+    <Dialog title={t("Ends of support")} close={close}>
       <div className="mb-3 max-h-[30vh] overflow-auto">
         <Table
           list="support-ends"
-          label="When support ends"
+          label={t("When support ends")}
           rows={asked.data ?? []}
           rowKey={(s) => s.id}
           columns={[
             {
               key: "system_or_product",
-              label: "System or product",
+              label: t("System or product"),
               of: (s) => s.name,
               cell: (s) => capital(s.name),
             },
             {
               key: "release",
-              label: "Release",
+              label: t("Release"),
               of: (s) => s.release || "every",
 
               mono: true,
             },
             {
               key: "came_out",
-              label: "Came out",
+              label: t("Came out"),
               of: (s) => s.released,
               cell: (s) => (s.released ? day(s.released) : ""),
             },
             {
               key: "supported_until",
-              label: "Supported until",
+              label: t("Supported until"),
               of: (s) => s.day,
               cell: (s) => (s.day ? day(s.day) : ""),
             },
@@ -256,7 +257,7 @@ export function SupportForm({ close }: { close: () => void }) {
                 <button
                   type="button"
                   className="link-quiet font-semibold"
-                  aria-label={`Drop ${s.name} ${s.release}`}
+                  aria-label={t("Drop {{name}} {{release}}", { name: s.name, release: s.release })}
                   onClick={() =>
                     void done(
                       () =>
@@ -265,11 +266,11 @@ export function SupportForm({ close }: { close: () => void }) {
                             params: { path: { number: s.id } },
                           }),
                         ),
-                      "Dropped.",
+                      t("Dropped."),
                     )
                   }
                 >
-                  Drop
+                  {t("Drop")}
                 </button>
               ),
               num: true,
@@ -279,13 +280,15 @@ export function SupportForm({ close }: { close: () => void }) {
       </div>
       <form onSubmit={submit}>
         <FileText
-          label="More ends"
+          label={t("More ends")}
           {...field("text")}
           wrong={wrong("file")}
-          hint="name,release,day: Debian GNU/Linux,12,2028-06-30. A release stands for all that begin with it."
+          hint={t(
+            "name,release,day: Debian GNU/Linux,12,2028-06-30. A release stands for all that begin with it.",
+          )}
         />
         {rest}
-        <FormFoot close={close} save="Take in" />
+        <FormFoot close={close} save={t("Take in")} />
       </form>
     </Dialog>
   );

@@ -8,6 +8,7 @@ import { amount, capital, count, plural } from "../../parts/format";
 import { Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
+import { t } from "../../words";
 
 type Money = Schemas["MoneyOut"];
 type Sums = Schemas["Sums"];
@@ -18,20 +19,20 @@ interface Asked {
 }
 
 const BY: [string, string][] = [
-  ["department", "Department"],
-  ["place", "Place"],
-  ["kind", "Kind"],
-  ["cost_centre", "Cost centre"],
-  ["person", "Holder"],
-  ["state", "State"],
-  ["supplier", "Supplier"],
-  ["order", "Order"],
+  ["department", t("Department")],
+  ["place", t("Place")],
+  ["kind", t("Kind")],
+  ["cost_centre", t("Cost centre")],
+  ["person", t("Holder")],
+  ["state", t("State")],
+  ["supplier", t("Supplier")],
+  ["order", t("Order")],
 ];
 export const PARTS: [keyof Sums & string, string, string][] = [
-  ["depreciation", "Written down", "var(--s1)"],
-  ["contracts", "Contracts", "var(--s3)"],
-  ["licences", "Licences", "var(--s5)"],
-  ["energy", "Energy", "var(--s6)"],
+  ["depreciation", t("Written down"), "var(--s1)"],
+  ["contracts", t("Contracts"), "var(--s3)"],
+  ["licences", t("Licences"), "var(--s5)"],
+  ["energy", t("Energy"), "var(--s6)"],
 ];
 
 /** The money of a selection: what it cost, is worth, and costs a month all in, by what one asks. */
@@ -44,17 +45,24 @@ export function MoneyLens({ filter, at, written }: Asked & { written?: string | 
     }),
     placeholderData: (before) => before,
   });
-  if (asked.error || !asked.data) return <Unanswered asked={asked} what="Reckoning the money of these …" />;
+  if (asked.error || !asked.data)
+    return <Unanswered asked={asked} what={t("Reckoning the money of these …")} />;
   const m = asked.data;
   return (
     <div className="pt-2.5">
       <div className="flex flex-wrap items-baseline gap-x-7 gap-y-1 pb-2.5">
-        <Figure value={m.whole.cost} words={`${m.currency} paid for ${plural(m.whole.devices, "device")}`} />
-        <Figure value={m.whole.book} words={`${m.currency} book value`} />
-        <Figure value={m.whole.month} words={`${m.currency} a month, all in`} />
+        <Figure
+          value={m.whole.cost}
+          words={t("{{currency}} paid for {{devices}}", {
+            currency: m.currency,
+            devices: plural(m.whole.devices, "device"),
+          })}
+        />
+        <Figure value={m.whole.book} words={t("{{currency}} book value", { currency: m.currency })} />
+        <Figure value={m.whole.month} words={t("{{currency}} a month, all in", { currency: m.currency })} />
         <span className="flex-1" />
         <label className="flex items-center gap-2 text-[13px]">
-          <span className="dim">By</span>
+          <span className="dim">{t("By")}</span>
           <select className="select select-sm w-36" value={by} onChange={(e) => setBy(e.target.value)}>
             {BY.map(([key, label]) => (
               <option key={key} value={key}>
@@ -66,13 +74,13 @@ export function MoneyLens({ filter, at, written }: Asked & { written?: string | 
       </div>
       {written && (
         <p className="pb-2.5 text-[13px]">
-          Only those of which this is said: <b className="font-semibold">{written}</b>{" "}
+          {t("Only those of which this is said:")} <b className="font-semibold">{written}</b>{" "}
           <Link
             to="/lifecycle"
             search={(({ written: _, ...rest }: Search) => rest) as never}
             className="link-quiet font-semibold"
           >
-            All of them
+            {t("All of them")}
           </Link>
         </p>
       )}
@@ -104,7 +112,7 @@ function Apart({ m, filter, at }: Asked & { m: Money }) {
   return (
     <details className="pb-2.5 text-[12.5px]">
       <summary className="dim cursor-pointer">
-        What is in no figure here, {parts.length + m.apart.length}
+        {t("What is in no figure here, {{parts}}", { parts: parts.length + m.apart.length })}
       </summary>
       <ul className="pt-1 pl-4">
         {m.apart.map((a) => (
@@ -165,13 +173,13 @@ function Groups({ m, filter, at, written }: Asked & { m: Money; written: string 
   const most = Math.max(1, ...m.groups.map((g) => Number(g.month)));
   const narrowed = (name: string) => both(filter, name ? `${m.by} = ${quoted(name)}` : `${m.by} = none`);
   return (
-    <section className="sheet overflow-x-auto" aria-label={`By ${m.by.replace("_", " ")}`}>
+    <section className="sheet overflow-x-auto" aria-label={t("By {{by}}", { by: m.by.replace("_", " ") })}>
       <div className="px-3.5 pt-2.5 pb-1">
         <Legend />
       </div>
       <Table
         list="money-groups"
-        label="Groups"
+        label={t("Groups")}
         rows={m.groups}
         rowKey={(g) => g.name}
         columns={[
@@ -185,13 +193,13 @@ function Groups({ m, filter, at, written }: Asked & { m: Money; written: string 
                 search={{ at, q: narrowed(g.name), tab: "money", written } as never}
                 className="link-quiet font-semibold"
               >
-                {capital(g.name) || "none known"}
+                {capital(g.name) || t("none known")}
               </Link>
             ),
           },
           {
             key: "devices",
-            label: "Devices",
+            label: t("Devices"),
             of: (g) => g.devices,
             cell: (g) => count(g.devices),
             num: true,
@@ -199,7 +207,7 @@ function Groups({ m, filter, at, written }: Asked & { m: Money; written: string 
           },
           {
             key: "book_value",
-            label: "Book value",
+            label: t("Book value"),
             of: (g) => g.book,
             cell: (g) => amount(g.book),
             num: true,
@@ -207,7 +215,7 @@ function Groups({ m, filter, at, written }: Asked & { m: Money; written: string 
           },
           {
             key: "a_month",
-            label: "A month",
+            label: t("A month"),
             of: (g) => g.month,
             cell: (g) => amount(g.month),
             num: true,
@@ -215,7 +223,7 @@ function Groups({ m, filter, at, written }: Asked & { m: Money; written: string 
           },
           {
             key: "made_up_of",
-            label: "Made up of",
+            label: t("Made up of"),
             of: (g) => g.book,
             cell: (g) => <PartsBar of={g} most={most} />,
             className: "w-[30%]",
@@ -228,16 +236,16 @@ function Groups({ m, filter, at, written }: Asked & { m: Money; written: string 
 
 function Dearest({ m, at, more }: { m: Money; at: string | undefined; more: (() => void) | undefined }) {
   return (
-    <section className="sheet overflow-x-auto" aria-label="Device by device">
+    <section className="sheet overflow-x-auto" aria-label={t("Device by device")}>
       <Table
         list="money-devices"
-        label="Device by device"
+        label={t("Device by device")}
         rows={m.rows}
         rowKey={(r) => r.id}
         columns={[
           {
             key: "device_the_dearest_first",
-            label: "Device, the dearest first",
+            label: t("Device, the dearest first"),
             of: (r) => r.name ?? r.number,
             cell: (r) => (
               <>
@@ -256,7 +264,7 @@ function Dearest({ m, at, more }: { m: Money; at: string | undefined; more: (() 
           },
           {
             key: "cost",
-            label: "Cost",
+            label: t("Cost"),
             of: (r) => r.cost,
             cell: (r) => (r.cost ? amount(r.cost) : ""),
             num: true,
@@ -264,7 +272,7 @@ function Dearest({ m, at, more }: { m: Money; at: string | undefined; more: (() 
           },
           {
             key: "book_value",
-            label: "Book value",
+            label: t("Book value"),
             of: (r) => r.book,
             cell: (r) => (r.book ? amount(r.book) : ""),
             num: true,
@@ -272,7 +280,7 @@ function Dearest({ m, at, more }: { m: Money; at: string | undefined; more: (() 
           },
           {
             key: "a_month",
-            label: "A month",
+            label: t("A month"),
             of: (r) => r.month,
             cell: (r) => amount(r.month),
             num: true,
@@ -280,7 +288,7 @@ function Dearest({ m, at, more }: { m: Money; at: string | undefined; more: (() 
           },
           {
             key: "written_down_by",
-            label: "Written down by",
+            label: t("Written down by"),
             of: (r) => r.why,
             cell: (r) => <span className={r.book ? "dim" : "faint"}>{r.why}</span>,
           },
@@ -289,7 +297,7 @@ function Dearest({ m, at, more }: { m: Money; at: string | undefined; more: (() 
       {more && (
         <p className="p-2.5 text-center">
           <button type="button" className="btn btn-sm" onClick={more}>
-            More
+            {t("More")}
           </button>
         </p>
       )}

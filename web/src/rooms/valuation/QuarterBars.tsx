@@ -1,11 +1,12 @@
 import type { Schemas } from "../../api/client";
 import { amount, plural } from "../../parts/format";
+import { t } from "../../words";
 
 /** Quarter by quarter what is replaced, against what may be spent; what the budget does not reach is written under it. */
 export function QuarterBars({ p }: { p: Schemas["PlannedOut"] }) {
   const most = Math.max(1, ...p.quarters.flatMap((q) => [Number(q.cost), Number(q.budget ?? 0)]));
   return (
-    <section className="sheet overflow-x-auto px-3.5 py-3" aria-label="By quarter">
+    <section className="sheet overflow-x-auto px-3.5 py-3" aria-label={t("By quarter")}>
       <ol
         className="grid min-w-[560px] items-start gap-2"
         style={{ gridTemplateColumns: `repeat(${p.quarters.length}, minmax(0, 1fr))` }}
@@ -17,7 +18,7 @@ export function QuarterBars({ p }: { p: Schemas["PlannedOut"] }) {
                 <i
                   className="absolute inset-x-0 border-t-2 border-dashed border-accent"
                   style={{ bottom: `${(96 * Number(q.budget)) / most}px` }}
-                  title={`Budget ${amount(q.budget)}`}
+                  title={t("Budget {{budget}}", { budget: amount(q.budget) })}
                 />
               )}
               <i
@@ -28,7 +29,9 @@ export function QuarterBars({ p }: { p: Schemas["PlannedOut"] }) {
             <b className="block font-semibold tabular-nums">{amount(q.cost.split(".")[0] ?? q.cost)}</b>
             <span className="dim block">{plural(q.devices, "device")}</span>
             <span className="block">{q.name}</span>
-            {q.waiting > 0 && <span className="tag warn mt-0.5">{q.waiting} wait</span>}
+            {q.waiting > 0 && (
+              <span className="tag warn mt-0.5">{t("{{waiting}} wait", { waiting: q.waiting })}</span>
+            )}
           </li>
         ))}
       </ol>

@@ -9,6 +9,7 @@ import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
+import { t } from "../../words";
 import { Beside } from "./Beside";
 import { BEGUN, type Draft, draftOf, type Scenario, settingsOf } from "./draft";
 import { KeepScenario } from "./KeepScenario";
@@ -17,11 +18,11 @@ import { QuarterBars } from "./QuarterBars";
 type Planned = Schemas["PlannedOut"];
 
 const WEIGHTS: [string, string][] = [
-  ["warranty", "Warranty over"],
-  ["faults", "Each ticket or repair"],
-  ["memory", "Too little memory"],
-  ["exposed", "Barred software"],
-  ["important", "Much hangs on it"],
+  ["warranty", t("Warranty over")],
+  ["faults", t("Each ticket or repair")],
+  ["memory", t("Too little memory")],
+  ["exposed", t("Barred software")],
+  ["important", t("Much hangs on it")],
 ];
 /** Which devices are to be replaced when: the assumptions at the left, what comes of them at the right, at once. */
 export function RefreshPlan({ at }: { at: string | undefined }) {
@@ -49,11 +50,15 @@ export function RefreshPlan({ at }: { at: string | undefined }) {
     setFilter(one?.filter ?? "");
   };
   const drop = async () => {
-    if (!chosen || !window.confirm(`Drop “${chosen.name}”? It can be undone in Settings.`)) return;
+    if (
+      !chosen ||
+      !window.confirm(t("Drop “{{name}}”? It can be undone in Settings.", { name: chosen.name }))
+    )
+      return;
     const dropped = await done(
       () =>
         ok(client.DELETE("/api/valuation/scenarios/{number}", { params: { path: { number: chosen.id } } })),
-      `“${chosen.name}” is dropped.`,
+      t("“{{name}}” is dropped.", { name: chosen.name }),
     );
     if (dropped) open(null);
   };
@@ -73,18 +78,18 @@ export function RefreshPlan({ at }: { at: string | undefined }) {
         ))}
         {chosen && (
           <button type="button" className="btn btn-ghost btn-sm" onClick={() => open(null)}>
-            Begin anew
+            {t("Begin anew")}
           </button>
         )}
         <span className="flex-1" />
         {may && chosen && (
           <button type="button" className="btn btn-sm text-error" onClick={() => void drop()}>
-            Drop
+            {t("Drop")}
           </button>
         )}
         {may && (
           <button type="button" className="btn btn-primary btn-sm" onClick={() => setKeeping(true)}>
-            Keep this scenario
+            {t("Keep this scenario")}
           </button>
         )}
       </div>
@@ -93,7 +98,7 @@ export function RefreshPlan({ at }: { at: string | undefined }) {
         <Assumptions d={draft} set={setDraft} filter={filter} setFilter={setFilter} plan={plan.data} />
         <div className="min-w-0">
           {plan.error ? <Problem error={plan.error} /> : null}
-          {!plan.data && !plan.error ? <Waiting what="Drawing the plan …" /> : null}
+          {!plan.data && !plan.error ? <Waiting what={t("Drawing the plan …")} /> : null}
           {plan.data && <Outcome p={plan.data} at={at} beside={chosen?.name} />}
         </div>
       </div>
@@ -106,7 +111,7 @@ export function RefreshPlan({ at }: { at: string | undefined }) {
             setKeeping(false);
             await queries.invalidateQueries(under("valuation"));
             setChosen(made);
-            toast.success(`“${made.name}” is kept.`);
+            toast.success(t("“{{name}}” is kept.", { name: made.name }));
           }}
           close={() => setKeeping(false)}
         />
@@ -129,26 +134,26 @@ function Assumptions({ d, set, filter, setFilter, plan }: AssumptionsProps) {
     set({ ...d, [group]: { ...d[group], [key]: value } });
   const kinds = [...(plan?.kinds ?? [])].sort((a, b) => b.planned - a.planned || b.devices - a.devices);
   return (
-    <section className="sheet px-3.5 py-3 text-[13px]" aria-label="What the plan is made by">
+    <section className="sheet px-3.5 py-3 text-[13px]" aria-label={t("What the plan is made by")}>
       <label className="block pb-2">
-        <span className="mb-1 block font-semibold">Devices that answer</span>
+        <span className="mb-1 block font-semibold">{t("Devices that answer")}</span>
         <input
           className="input input-sm mono w-full"
-          placeholder="all that are in use or in stock"
+          placeholder={t("all that are in use or in stock")}
           value={filter}
           onChange={(e) => setFilter(e.target.value)}
         />
       </label>
       <label className="block">
         <span className="mb-1 flex justify-between font-semibold">
-          Budget a quarter
+          {t("Budget a quarter")}
           <span className="tabular-nums">
-            {d.budget ? `${amount(String(budget))} ${plan?.currency ?? ""}` : "without limit"}
+            {d.budget ? `${amount(String(budget))} ${plan?.currency ?? ""}` : t("without limit")}
           </span>
         </span>
         <input
           type="range"
-          aria-label="Budget a quarter"
+          aria-label={t("Budget a quarter")}
           className="range range-xs range-primary w-full"
           min={0}
           max={60_000}
@@ -158,7 +163,7 @@ function Assumptions({ d, set, filter, setFilter, plan }: AssumptionsProps) {
         />
       </label>
       <label className="flex items-center justify-between py-2">
-        <span className="font-semibold">Quarters</span>
+        <span className="font-semibold">{t("Quarters")}</span>
         <input
           type="number"
           min={1}
@@ -169,7 +174,7 @@ function Assumptions({ d, set, filter, setFilter, plan }: AssumptionsProps) {
         />
       </label>
       <fieldset className="pt-1">
-        <legend className="pb-1 font-semibold">Due earlier by, months</legend>
+        <legend className="pb-1 font-semibold">{t("Due earlier by, months")}</legend>
         {WEIGHTS.map(([key, label]) => (
           <label key={key} className="flex items-center justify-between py-0.5" title={plan?.factors[key]}>
             {label}
@@ -185,21 +190,21 @@ function Assumptions({ d, set, filter, setFilter, plan }: AssumptionsProps) {
         ))}
       </fieldset>
       <fieldset className="pt-2">
-        <legend className="pb-1 font-semibold">By kind</legend>
+        <legend className="pb-1 font-semibold">{t("By kind")}</legend>
         <div className="max-h-[46vh] overflow-auto">
           {kinds.map((k) => (
             <div key={k.kind} className="border-t border-[var(--line-2)] py-1.5">
               <p className="flex justify-between">
                 <b className="font-semibold">{capital(k.kind)}</b>
                 <span className="faint">
-                  {k.planned} of {k.devices}
+                  {t("{{planned}} of {{devices}}", { planned: k.planned, devices: k.devices })}
                 </span>
               </p>
               <label className="flex items-center gap-2">
-                <span className="dim w-12">Life</span>
+                <span className="dim w-12">{t("Life")}</span>
                 <input
                   type="range"
-                  aria-label={`Life of a ${k.kind}, months`}
+                  aria-label={t("Life of a {{kind}}, months", { kind: k.kind })}
                   className="range range-xs flex-1"
                   min={12}
                   max={120}
@@ -207,22 +212,24 @@ function Assumptions({ d, set, filter, setFilter, plan }: AssumptionsProps) {
                   value={d.life[k.kind] || "60"}
                   onChange={(e) => put("life", k.kind, e.target.value)}
                 />
-                <span className="w-12 text-right tabular-nums">{d.life[k.kind] || "60"} mo</span>
+                <span className="w-12 text-right tabular-nums">
+                  {t("{{life}} mo", { life: d.life[k.kind] || "60" })}
+                </span>
               </label>
               <div className="flex items-center gap-2 pt-0.5">
-                <span className="dim w-12">Price</span>
+                <span className="dim w-12">{t("Price")}</span>
                 <input
-                  aria-label={`Price of a ${k.kind}`}
+                  aria-label={t("Price of a {{kind}}", { kind: k.kind })}
                   className="input input-xs min-w-0 flex-1"
-                  placeholder={k.price ? `last ${amount(k.price)}` : "not known"}
+                  placeholder={k.price ? t("last {{price}}", { price: amount(k.price) }) : t("not known")}
                   value={d.price[k.kind] ?? ""}
                   onChange={(e) => put("price", k.kind, e.target.value)}
                 />
                 <input
-                  aria-label={`Memory a ${k.kind} should have, GB`}
+                  aria-label={t("Memory a {{kind}} should have, GB", { kind: k.kind })}
                   className="input input-xs w-20"
-                  placeholder="GB"
-                  title="Memory it should have, in GB"
+                  placeholder={t("GB")}
+                  title={t("Memory it should have, in GB")}
                   value={d.memory[k.kind] ?? ""}
                   onChange={(e) => put("memory", k.kind, e.target.value)}
                 />
@@ -240,27 +247,34 @@ function Outcome({ p, at, beside }: { p: Planned; at: string | undefined; beside
   return (
     <>
       <p className="pb-2 text-[13.5px]">
-        <b className="font-semibold tabular-nums">{count(p.planned)}</b> of {plural(p.devices, "device")} to
-        replace for <b className="font-semibold tabular-nums">{amount(p.cost)}</b> {p.currency}
-        {waiting > 0 && <span className="tag warn ml-2">{waiting} still wait at the end</span>}
+        <b className="font-semibold tabular-nums">{count(p.planned)}</b>{" "}
+        {t("of {{devices}} to replace for", { devices: plural(p.devices, "device") })}{" "}
+        <b className="font-semibold tabular-nums">{amount(p.cost)}</b> {p.currency}
+        {waiting > 0 && (
+          <span className="tag warn ml-2">{t("{{waiting}} still wait at the end", { waiting })}</span>
+        )}
         {beside && p.moved > 0 && (
           <span className="tag note ml-2">
-            {plural(p.moved, "device")} otherwise than in “{beside}”
+            {t("{{devices}} otherwise than in “{{beside}}”", { devices: plural(p.moved, "device"), beside })}
           </span>
         )}
-        {p.unpriced > 0 && <span className="tag ml-2">{p.unpriced} without a price, in no sum</span>}
+        {p.unpriced > 0 && (
+          <span className="tag ml-2">
+            {t("{{unpriced}} without a price, in no sum", { unpriced: p.unpriced })}
+          </span>
+        )}
       </p>
       <QuarterBars p={p} />
-      <section className="sheet mt-3 overflow-x-auto" aria-label="Device by device">
+      <section className="sheet mt-3 overflow-x-auto" aria-label={t("Device by device")}>
         <Table
           list="refresh-plan"
-          label="Device by device"
+          label={t("Device by device")}
           rows={p.rows}
           rowKey={(r) => r.id}
           columns={[
             {
               key: "device_the_longest_due_first",
-              label: "Device, the longest due first",
+              label: t("Device, the longest due first"),
               of: (r) => r.name ?? r.number,
               cell: (r) => (
                 <>
@@ -272,28 +286,28 @@ function Outcome({ p, at, beside }: { p: Planned; at: string | undefined; beside
               ),
               className: "whitespace-nowrap",
             },
-            { key: "due", label: "Due", of: (r) => r.due, mono: true, className: "whitespace-nowrap" },
+            { key: "due", label: t("Due"), of: (r) => r.due, mono: true, className: "whitespace-nowrap" },
             {
               key: "planned_for",
-              label: "Planned for",
+              label: t("Planned for"),
               of: (r) => r.quarter,
               cell: (r) => (
                 <>
-                  {r.quarter || <span className="faint">not reached</span>}
-                  {r.moved && <span className="tag note ml-1.5">moved</span>}
+                  {r.quarter || <span className="faint">{t("not reached")}</span>}
+                  {r.moved && <span className="tag note ml-1.5">{t("moved")}</span>}
                 </>
               ),
               className: "whitespace-nowrap",
             },
             {
               key: "price",
-              label: "Price",
+              label: t("Price"),
               of: (r) => r.price,
               cell: (r) => (Number(r.price) ? amount(r.price) : ""),
               num: true,
               mono: true,
             },
-            { key: "why_then", label: "Why then", of: (r) => r.why, className: "dim text-[12.5px]" },
+            { key: "why_then", label: t("Why then"), of: (r) => r.why, className: "dim text-[12.5px]" },
           ]}
         />
       </section>

@@ -5,6 +5,7 @@ import { FilterField } from "../../parts/ask/FilterField";
 import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField } from "../../parts/Form";
+import { t } from "../../words";
 
 /** A rule of depreciation: for which assets, over how long, by which method, and changes of that in mid-course. */
 export function RuleForm({
@@ -39,31 +40,39 @@ export function RuleForm({
     if (held)
       await ok(client.PUT("/api/valuation/rules/{number}", { params: { path: { number: held.id } }, body }));
     else await ok(client.POST("/api/valuation/rules", { body }));
-    return `“${v.name}” is ${held ? "changed" : "made"}.`;
+    return t("“{{name}}” is {{which}}.", { name: v.name, which: held ? "changed" : "made" });
   });
   const drop = save(async () => {
     if (held)
       await ok(client.DELETE("/api/valuation/rules/{number}", { params: { path: { number: held.id } } }));
-    return `“${v.name}” is dropped.`;
+    return t("“{{name}}” is dropped.", { name: v.name });
   });
   return (
-    <Dialog title={held ? `Change ${held.name}` : "New rule of depreciation"} close={close}>
+    <Dialog
+      title={held ? t("Change {{name}}", { name: held.name }) : t("New rule of depreciation")}
+      close={close}
+    >
       <form onSubmit={submit}>
-        <TextField label="Name" {...field("name")} required />
+        <TextField label={t("Name")} {...field("name")} required />
         <FilterField
-          label="For assets that answer"
+          label={t("For assets that answer")}
           {...field("filter")}
           placeholder="kind in (laptop, workstation)"
-          hint="Empty: every asset."
+          hint={t("Empty: every asset.")}
         />
-        <DepreciationFields v={v} set={set} wrong={wrong} residual="Left in the end, percent of the cost" />
+        <DepreciationFields
+          v={v}
+          set={set}
+          wrong={wrong}
+          residual={t("Left in the end, percent of the cost")}
+        />
         <MidCourse
-          legend="From a day on"
-          more="Change it from a day on"
+          legend={t("From a day on")}
+          more={t("Change it from a day on")}
           fields={[
-            ["day", "From", "date"],
-            ["months", "Months in all", "number"],
-            ["residual", "Left, percent", "text"],
+            ["day", t("From"), "date"],
+            ["months", t("Months in all"), "number"],
+            ["residual", t("Left, percent"), "text"],
           ]}
           rows={changes}
           set={(one) => set({ changes: one })}
@@ -71,7 +80,7 @@ export function RuleForm({
           wrong={wrong("changes")}
         />
         <p className="faint pb-2 text-[12px]">
-          What is written down by then stays; what is left is spread over the rest of the new life.
+          {t("What is written down by then stays; what is left is spread over the rest of the new life.")}
         </p>
         {rest}
         <FormFoot close={close} drop={held ? () => void drop() : undefined} />

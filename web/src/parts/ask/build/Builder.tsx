@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { asks, asksBy } from "../../../api/asking";
 import { ApiProblem, client, ok } from "../../../api/client";
 import type { Registry } from "../../../api/types";
+import { t } from "../../../words";
 import { plural } from "../../format";
 import { sayRefused } from "../../refusal";
 import { GroupEditor } from "./GroupEditor";
@@ -20,7 +21,7 @@ interface Props {
 }
 
 /** The other view of the ask line: groups, conditions and brackets, counted while they are built. */
-export function Builder({ value, registry, submit, close, verb = "Ask this" }: Props) {
+export function Builder({ value, registry, submit, close, verb = t("Ask this") }: Props) {
   const [group, setGroup] = useState<Group | null>(null);
   const [told, setTold] = useState("");
   const last = useRef<string | null>(null);
@@ -34,7 +35,7 @@ export function Builder({ value, registry, submit, close, verb = "Ask this" }: P
         if (!gone) setGroup(draft);
       } catch (error) {
         if (gone) return;
-        setTold(error instanceof ApiProblem ? error.problem.detail : "The filter cannot be read.");
+        setTold(error instanceof ApiProblem ? error.problem.detail : t("The filter cannot be read."));
         setGroup(emptyGroup());
       }
     };
@@ -68,10 +69,12 @@ export function Builder({ value, registry, submit, close, verb = "Ask this" }: P
   const refused = faces.error ?? asked.error;
   const problem =
     problems.find((p) => p.id === group.id)?.detail ??
-    (problems.length > 0 ? `Not to be asked yet: ${plural(problems.length, "condition")} above.` : null) ??
+    (problems.length > 0
+      ? t("Not to be asked yet: {{conditions}} above.", { conditions: plural(problems.length, "condition") })
+      : null) ??
     (refused instanceof ApiProblem
       ? refused.problem.detail
-      : refused && "The question was not counted: no answer came.");
+      : refused && t("The question was not counted: no answer came."));
   const take = async () => {
     try {
       const written = await ok(client.POST("/api/filter/written", { body: group }));
@@ -79,13 +82,13 @@ export function Builder({ value, registry, submit, close, verb = "Ask this" }: P
       last.current = written.text;
       submit(written.text);
     } catch (error) {
-      sayRefused(error, "The question was not asked: no answer came.");
+      sayRefused(error, t("The question was not asked: no answer came."));
     }
   };
   return (
     <section
       className="sheet mt-2 max-h-[52vh] overflow-auto px-3 py-2"
-      aria-label="Build the question"
+      aria-label={t("Build the question")}
       data-builder
     >
       {told && <p className="tag warn mb-2">{told}</p>}
@@ -108,14 +111,14 @@ export function Builder({ value, registry, submit, close, verb = "Ask this" }: P
           ) : asked.data ? (
             plural(asked.data.total, "asset")
           ) : (
-            "counting …"
+            t("counting …")
           )}
         </span>
         <code className="mono dim min-w-0 flex-1 truncate" title={text}>
-          {problems.length > 0 ? "…" : text || "everything"}
+          {problems.length > 0 ? "…" : text || t("everything")}
         </code>
         <button type="button" className="btn btn-sm" onClick={close}>
-          Close
+          {t("Close")}
         </button>
         <button
           type="button"

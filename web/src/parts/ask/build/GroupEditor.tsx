@@ -1,4 +1,5 @@
 import type { FieldInfo, Registry } from "../../../api/types";
+import { t } from "../../../words";
 import { type Bracket, emptyGroup, type Group, type Item, newBracket, newRule, newSet } from "./model";
 import { RuleEditor } from "./RuleEditor";
 
@@ -18,9 +19,9 @@ interface Props {
 }
 
 const MODES = [
-  ["all", "all of these hold"],
-  ["any", "any of these holds"],
-  ["none", "none of these holds"],
+  ["all", t("all of these hold")],
+  ["any", t("any of these holds")],
+  ["none", t("none of these holds")],
 ] as const;
 
 /** A group of conditions, and how they are joined. */
@@ -29,11 +30,11 @@ export function GroupEditor(props: Props) {
   const put = (made: Item) => change(group.id, { ...group, items: [...group.items, made] });
   return (
     <fieldset className={top ? "" : "rounded-[8px] border border-base-300 px-2 py-1.5"}>
-      <legend className="sr-only">A group of conditions</legend>
+      <legend className="sr-only">{t("A group of conditions")}</legend>
       <div className="flex items-center gap-2">
         <select
           className="select select-xs w-48"
-          aria-label="How these are joined"
+          aria-label={t("How these are joined")}
           value={group.mode}
           onChange={(e) => change(group.id, { ...group, mode: e.target.value as Group["mode"] })}
         >
@@ -47,7 +48,7 @@ export function GroupEditor(props: Props) {
           <button
             type="button"
             className="btn btn-ghost btn-xs"
-            aria-label="Take this group out"
+            aria-label={t("Take this group out")}
             onClick={() => change(group.id, null)}
           >
             ✕
@@ -71,20 +72,20 @@ export function GroupEditor(props: Props) {
             className="btn btn-xs"
             onClick={() => put(newRule(fields[0]?.name ?? "name"))}
           >
-            + condition
+            {t("+ condition")}
           </button>
           <button type="button" className="btn btn-xs" onClick={() => put(emptyGroup("any"))}>
-            + group
+            {t("+ group")}
           </button>
           {!within && (
             <>
               <select
                 className="select select-xs w-52"
-                aria-label="Add a list"
+                aria-label={t("Add a list")}
                 value=""
                 onChange={(e) => put(newBracket(e.target.value))}
               >
-                <option value="">+ something it has …</option>
+                <option value="">{t("+ something it has …")}</option>
                 {Object.keys(registry.groups).map((g) => (
                   <option key={g} value={g}>
                     {g.replaceAll("_", " ")}
@@ -94,11 +95,11 @@ export function GroupEditor(props: Props) {
               {sets.length > 0 && (
                 <select
                   className="select select-xs w-36"
-                  aria-label="Add a set"
+                  aria-label={t("Add a set")}
                   value=""
                   onChange={(e) => put(newSet(e.target.value))}
                 >
-                  <option value="">+ in a set …</option>
+                  <option value="">{t("+ in a set …")}</option>
                   {sets.map((s) => (
                     <option key={s}>{s}</option>
                   ))}
@@ -118,7 +119,7 @@ function One(props: Props & { one: Item }) {
     <button
       type="button"
       className="btn btn-ghost btn-xs"
-      aria-label="Take it out"
+      aria-label={t("Take it out")}
       onClick={() => change(one.id, null)}
     >
       ✕
@@ -137,7 +138,7 @@ function One(props: Props & { one: Item }) {
           <div className="flex flex-wrap items-center gap-2 text-[13px]">
             <Quantity one={one} change={change} />
             <b>{one.list.replaceAll("_", " ")}</b>
-            <span className="dim">of which, one and the same:</span>
+            <span className="dim">{t("of which, one and the same:")}</span>
             {remove}
           </div>
           <GroupEditor
@@ -152,13 +153,13 @@ function One(props: Props & { one: Item }) {
     case "set":
       return (
         <p className="flex items-center gap-2 text-[13px]">
-          in the set <b>{one.name}</b> {remove}
+          {t("in the set")} <b>{one.name}</b> {remove}
         </p>
       );
     case "written":
       return (
         <p className="flex items-center gap-2 text-[13px]">
-          <code className="mono">{one.text}</code> <span className="faint">as written</span> {remove}
+          <code className="mono">{one.text}</code> <span className="faint">{t("as written")}</span> {remove}
         </p>
       );
   }
@@ -169,19 +170,19 @@ function Quantity({ one, change }: { one: Bracket; change: Change }) {
     <>
       <select
         className="select select-xs w-28"
-        aria-label="How many of them"
+        aria-label={t("How many of them")}
         value={one.quantity}
         onChange={(e) => change(one.id, { ...one, quantity: e.target.value as Bracket["quantity"] })}
       >
-        <option value="some">has some</option>
-        <option value="no">has no</option>
-        <option value="count">how many</option>
+        <option value="some">{t("has some")}</option>
+        <option value="no">{t("has no")}</option>
+        <option value="count">{t("how many")}</option>
       </select>
       {one.quantity === "count" && (
         <>
           <select
             className="select select-xs w-16"
-            aria-label="Compared"
+            aria-label={t("Compared")}
             value={one.op}
             onChange={(e) => change(one.id, { ...one, op: e.target.value as Bracket["op"] })}
           >
@@ -191,7 +192,7 @@ function Quantity({ one, change }: { one: Bracket; change: Change }) {
           </select>
           <input
             className="input input-xs w-16"
-            aria-label="Number"
+            aria-label={t("Number")}
             inputMode="numeric"
             value={one.number}
             onChange={(e) => change(one.id, { ...one, number: e.target.value })}

@@ -1,29 +1,29 @@
 import { useQuery } from "@tanstack/react-query";
 import { useId } from "react";
 import { asks } from "../../../api/asking";
-
 import type { FieldInfo } from "../../../api/types";
+import { t } from "../../../words";
 import { fieldText } from "../written";
 import type { Rule } from "./model";
 
 const OPS: Record<string, [Rule["op"], string][]> = {
-  text: [["=", "is"], ["!=", "is not"], ["~", "contains"], ["!~", "does not contain"], ["in", "is one of"]],
-  choice: [["=", "is"], ["!=", "is not"], ["in", "is one of"]],
+  text: [["=", "is"], ["!=", t("is not")], ["~", "contains"], ["!~", t("does not contain")], ["in", t("is one of")]],
+  choice: [["=", "is"], ["!=", t("is not")], ["in", t("is one of")]],
   "yes/no": [["=", "is"]],
   address: [["in", "within"], ["=", "is"], ["~", "contains"]],
-  version: [["<", "before"], ["<=", "up to"], ["=", "is"], [">=", "from"], [">", "after"], ["~", "contains"]],
+  version: [["<", "before"], ["<=", t("up to")], ["=", "is"], [">=", "from"], [">", "after"], ["~", "contains"]],
   moment: [["<", "before"], [">", "after"], ["in", "within"]],
 }; // biome-ignore format: a line a type
-const NUMBERS: [Rule["op"], string][] = [["<", "under"], ["<=", "at most"], ["=", "is"], [">=", "at least"], [">", "over"], ["in", "within"]]; // biome-ignore format: one list
-const PRESENCE: [Rule["op"], string][] = [["some", "is known"], ["none", "is not known"]]; // biome-ignore format: one list
+const NUMBERS: [Rule["op"], string][] = [["<", "under"], ["<=", t("at most")], ["=", "is"], [">=", t("at least")], [">", "over"], ["in", "within"]]; // biome-ignore format: one list
+const PRESENCE: [Rule["op"], string][] = [["some", t("is known")], ["none", t("is not known")]]; // biome-ignore format: one list
 const HINTS: Record<string, string> = {
-  moment: "now - 30d, 2026-08-03",
+  moment: t("now - 30d, 2026-08-03"),
   memory: "16GB",
   bytes: "500GB",
   bits: "1Gb",
   address: "10.60.4.0/24",
   percent: "90",
-  "yes/no": "yes or no",
+  "yes/no": t("yes or no"),
 };
 
 interface Props {
@@ -57,7 +57,7 @@ export function RuleEditor({ rule, fields, change, remove }: Props) {
     <div className="flex flex-wrap items-center gap-1.5">
       <select
         className="select select-xs w-44"
-        aria-label="Field"
+        aria-label={t("Field")}
         value={rule.field}
         onChange={(e) => {
           const next = fields.find((f) => f.name === e.target.value);
@@ -74,7 +74,7 @@ export function RuleEditor({ rule, fields, change, remove }: Props) {
       </select>
       <select
         className="select select-xs w-32"
-        aria-label="Comparison"
+        aria-label={t("Comparison")}
         value={rule.op}
         onChange={(e) => change({ ...rule, op: e.target.value as Rule["op"] })}
       >
@@ -89,9 +89,9 @@ export function RuleEditor({ rule, fields, change, remove }: Props) {
         <>
           <input
             className="input input-xs mono min-w-52 max-w-md flex-1"
-            aria-label="Value"
+            aria-label={t("Value")}
             list={list}
-            placeholder={rule.op === "in" ? "one, another" : (HINTS[field?.type ?? ""] ?? "")}
+            placeholder={rule.op === "in" ? t("one, another") : (HINTS[field?.type ?? ""] ?? "")}
             value={rule.text}
             onChange={(e) => change({ ...rule, text: e.target.value })}
           />
