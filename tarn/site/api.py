@@ -63,6 +63,7 @@ from tarn.apps.people.api_accounts import router as accounts
 from tarn.apps.people.roles import NotAllowed
 from tarn.apps.people.room import NoRoomError
 from tarn.apps.people.sealing import SealBroken
+from tarn.apps.people.speaking import as_read
 from tarn.apps.people.throttle import address_of
 from tarn.apps.reports.api import router as reports
 from tarn.apps.reports.api_files import router as files
@@ -189,7 +190,9 @@ api.add_router("", money)
 
 
 def _problem(status: int, title: str, detail: str, **more: Any) -> JsonResponse:
-    body = {"type": "about:blank", "title": title, "status": status, "detail": detail, **more}
+    for fault in more.get("faults", ()):
+        fault["message"] = as_read(fault["message"])
+    body = {"type": "about:blank", "title": as_read(title), "status": status, "detail": as_read(detail), **more}
     return JsonResponse(body, status=status, content_type="application/problem+json")
 
 

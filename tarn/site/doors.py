@@ -21,6 +21,7 @@ GET /lifecycle/feed/{token}.ics
 """Operations that nobody signs in for: those before signing in, and those that carry a key of their own."""
 
 PERSONAL = """
+PUT /me/language
 GET /tokens  POST /tokens  DELETE /tokens/{token_id}
 POST /today/aside  DELETE /today/aside/{key}
 POST /boards  PUT /boards/{number}  DELETE /boards/{number}  POST /boards/chosen

@@ -3,6 +3,7 @@
 import os
 from pathlib import Path
 
+from tarn.core.speech import LANGUAGES as SPOKEN
 from tarn.site.home import home, secrets_keys, session_key
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -49,6 +50,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.locale.LocaleMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
@@ -187,8 +189,8 @@ SECURE_HSTS_SECONDS = 31_536_000 if os.environ.get("TARN_HTTPS") else 0
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if os.environ.get("TARN_HTTPS") else None
 """With TARN_HTTPS a proxy before Tarn ends TLS and says so; nothing else may reach its port."""
 
-LANGUAGE_CODE = "en-gb"
-USE_I18N = False
+LANGUAGE_CODE = "en"
+LANGUAGES = list(SPOKEN.items())
 USE_TZ = True
 TIME_ZONE = os.environ.get("TARN_ZONE", "Europe/London")
 """The company's zone: its days begin here. Instants are stored in UTC."""

@@ -2,6 +2,7 @@
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
 from tarn.core.counting import State
 
 
@@ -13,7 +14,7 @@ class SampleOut(TypedDict):
     of: int
     drawn: int
     at_most: int | None
-    words: str
+    words: Words
 
 
 class PlanOut(TypedDict):
@@ -93,7 +94,7 @@ class TakingLine(TypedDict):
     port: str
     standing: str
     settled: str
-    beside: list[str]
+    beside: list[Words]
 
 
 class TakingLines(TypedDict):
@@ -110,8 +111,8 @@ class TakingMet(TypedDict):
     number: str
     name: str
     place: str
-    trouble: str
-    beside: list[str]
+    trouble: Words
+    beside: list[Words]
 
 
 class PackDevice(TypedDict):

@@ -2,6 +2,8 @@
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class FindingOut(TypedDict):
     """A device open to an advisory: by which release, since when, until when (null while it is), and why."""
@@ -18,7 +20,7 @@ class FindingOut(TypedDict):
     score: float | None
     exploited: bool
     grade: str
-    because: str
+    because: Words
 
 
 class DevicesOut(TypedDict):
@@ -113,7 +115,7 @@ class AgainstOut(TypedDict):
     """What another document says of the same release."""
 
     status: str
-    because: str
+    because: Words
 
 
 class StandingOut(TypedDict):
@@ -126,7 +128,7 @@ class StandingOut(TypedDict):
     part: str
     devices: int
     status: str
-    because: str
+    because: Words
     sure: int
     justification: str
     fixed_in: list[str]
@@ -178,7 +180,7 @@ class GradeStepOut(TypedDict):
 
     asks: str
     answer: str
-    because: str
+    because: Words
 
 
 class GradedOut(TypedDict):
@@ -242,7 +244,7 @@ class AcceptanceOut(TypedDict):
     own: bool
     product: str
     filter: str
-    reason: str
+    reason: Words
     grade: str
     made_by: str
     made_at: str
@@ -259,7 +261,7 @@ class ProposalOut(TypedDict):
     name: str
     advisories: int
     sure: float
-    because: str
+    because: Words
 
 
 class SaidNameOut(TypedDict):

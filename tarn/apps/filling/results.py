@@ -4,6 +4,8 @@ from typing import Any
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class FillRuleOut(TypedDict):
     id: int
@@ -29,7 +31,7 @@ class FilledAssetOut(TypedDict):
     before: Any
     value: Any
     outcome: str
-    words: str
+    words: Words
 
 
 class FillRehearsalOut(TypedDict):
@@ -46,8 +48,8 @@ class ForceOut(TypedDict):
 
 class FillableOut(TypedDict):
     name: str
-    label: str
-    meaning: str
+    label: Words
+    meaning: Words
 
 
 class FillChoicesOut(TypedDict):

@@ -13,6 +13,7 @@ from tarn.apps.handbooks.writing.formats import FORMATS, file_of
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.scope import visible
+from tarn.apps.people.speaking import reading
 from tarn.core.handbooks.live import LIVE, Filled, LiveError, checked_settings
 
 router = Router(tags=["handbooks"])
@@ -90,6 +91,6 @@ def issue_file(request: HttpRequest, number: int, format: str) -> HttpResponse:
     held = or_404(Issue, shown.issue_held, number, "issue")
     if format not in FORMATS:
         raise HttpError(422, f"“{format}” is no format of handbooks; one of: {', '.join(FORMATS)}.")
-    name, content, media = file_of(held, format)
+    name, content, media = file_of(held, format, reading())
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return HttpResponse(content, content_type=media, headers=headers)

@@ -12,7 +12,9 @@ from tarn.apps.estate.asking.dial import zone
 from tarn.apps.handbooks.issuing import issue
 from tarn.apps.handbooks.models import Delivery, Handbook
 from tarn.apps.handbooks.writing.formats import file_of
+from tarn.apps.people.speaking import language_at
 from tarn.core.schedule import next_after
+from tarn.core.speech import letter_in, said_in
 from tarn.core.watching import next_try
 
 log = logging.getLogger("tarn.handbooks")
@@ -51,17 +53,22 @@ def issue_due(now: int) -> int:
 def deliver_due(now: int) -> int:
     """Send every issue that is due to be sent; return how many went. What failed is tried again."""
     sent = 0
-    files: dict[tuple[int, str], tuple[str, bytes, str]] = {}
+    files: dict[tuple[int, str, str], tuple[str, bytes, str]] = {}
     for one in Delivery.objects.select_related("issue__handbook").filter(sent_at=None, due_at__lte=now)[:50]:
         issued = one.issue
         try:
-            text = f"{issued.title}, no. {issued.number} of {issued.variables['date']}.\n"
-            text += f"{len(issued.changed)} differences from the issue before.\n" if issued.changed else ""
-            message = EmailMessage(f"{issued.title}, no. {issued.number}", text, to=[one.to])
+            language = language_at(one.to)
+            number = said_in(f"no. {issued.number}", language)
+            day = said_in(f"of {issued.variables['date']}", language)
+            text = f"{issued.title}, {number} {day}.\n"
+            if issued.changed:
+                text += letter_in(f"{len(issued.changed)} differences from the issue before.\n", language)
+            message = EmailMessage(f"{issued.title}, {number}", text, to=[one.to])
             for form in issued.handbook.formats:
-                if (issued.pk, form) not in files:  # written once, to however many it goes
-                    files[issued.pk, form] = file_of(issued, form)
-                name, content, media = files[issued.pk, form]
+                kept = issued.pk, form, language
+                if kept not in files:  # written once, to however many it goes
+                    files[kept] = file_of(issued, form, language)
+                name, content, media = files[kept]
                 message.attach(name, content, media.partition(";")[0])
             message.send()
             one.sent_at, one.trouble = now, ""

@@ -4,6 +4,7 @@ from typing import Any
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
 from tarn.core.handbooks.differing import Difference
 from tarn.core.handbooks.live import Filled
 
@@ -26,7 +27,7 @@ class HandbookLine(TypedDict):
     last: str | None
     waits: bool
     rule: str
-    trouble: str
+    trouble: Words
 
 
 class HandbooksOut(TypedDict):
@@ -36,15 +37,15 @@ class HandbooksOut(TypedDict):
 
 class LiveSettingOut(TypedDict):
     name: str
-    label: str
+    label: Words
     kind: str
     needed: bool
 
 
 class LiveKindOut(TypedDict):
     kind: str
-    label: str
-    what: str
+    label: Words
+    what: Words
     settings: list[LiveSettingOut]
 
 
@@ -56,10 +57,10 @@ class IssueLine(TypedDict):
     asked_by: str
     decided_by: str
     decided_at: str | None
-    why: str
+    why: Words
     changed: int
     unsent: int
-    trouble: str
+    trouble: Words
 
 
 class HandbookOut(TypedDict):
@@ -69,12 +70,12 @@ class HandbookOut(TypedDict):
     document: dict[str, Any]
     place: str
     rule: str
-    rule_words: str
+    rule_words: Words
     to: list[str]
     formats: list[str]
     approved: bool
     next_at: str | None
-    trouble: str
+    trouble: Words
     version: int
     issues: list[IssueLine]
     kinds: list[LiveKindOut]

@@ -2,6 +2,8 @@
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class SheetOut(TypedDict):
     """A sheet of labels; measures in millimetres."""
@@ -18,7 +20,7 @@ class WordsOut(TypedDict):
 
     company: str
     phone: str
-    words: str
+    words: Words
     version: int
 
 
@@ -66,4 +68,4 @@ class FoundOut(TypedDict):
 
     company: str
     phone: str
-    words: str
+    words: Words

@@ -5,6 +5,8 @@ from typing import Any
 from ninja import Schema
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class MetricOut(TypedDict):
     name: str
@@ -71,7 +73,7 @@ class WorkingLine(TypedDict):
 class FreeOut(TypedDict):
     asset: int
     name: str
-    why: str
+    why: Words
     person: str
 
 
@@ -88,7 +90,7 @@ class CureOut(TypedDict):
 
 class NotCovered(TypedDict):
     licence: str
-    reason: str
+    reason: Words
 
 
 class UncoveredOut(TypedDict):
@@ -104,7 +106,7 @@ class UncoveredOut(TypedDict):
 class LeftOutUse(TypedDict):
     asset: int
     name: str
-    reason: str
+    reason: Words
     product: str
 
 
@@ -220,7 +222,7 @@ class LicenceKeyOut(TypedDict):
     tail: str
     activations: int | None
     devices: list[KeyDevice]
-    problem: str
+    problem: Words
 
 
 class KeysOut(TypedDict):
@@ -250,7 +252,7 @@ class IdleOut(TypedDict):
     release: str
     licence: str
     licence_id: int | None
-    why: str
+    why: Words
     units: int
     worth: str | None
     currency: str
@@ -267,7 +269,7 @@ class WarningOut(TypedDict):
 class RemedyStep(TypedDict):
     sort: str
     text: str
-    why: str
+    why: Words
     cost: str | None
     assets: list[int]
     product: str

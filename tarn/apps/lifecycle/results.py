@@ -6,6 +6,7 @@ from typing_extensions import TypedDict
 from tarn.apps.estate.papers.results import PaperOut
 from tarn.apps.estate.register.results import NamedDevice
 from tarn.apps.people.answers import Day
+from tarn.apps.people.speaking import Words
 
 
 class ContractRow(TypedDict):
@@ -39,7 +40,7 @@ class DecidedOut(TypedDict):
     at: int
     who: str
     verb: str
-    why: str
+    why: Words
 
 
 class FormerOut(TypedDict):
@@ -96,7 +97,7 @@ class RiverOut(TypedDict):
 
 class PaymentOut(TypedDict):
     name: str
-    what: str
+    what: Words
     path: str
     day: str
     amount: str
@@ -214,7 +215,7 @@ class StepTakenOut(TypedDict):
     to: str
     at: str
     who: str
-    why: str
+    why: Words
     method: str
     erasure: str
     proceeds: str | None
@@ -243,7 +244,7 @@ class CoverRow(TypedDict):
 
 class CoverOut(TypedDict):
     in_cover: bool
-    says: str
+    says: Words
     until: str | None
     days_left: int | None
     conflict: str

@@ -15,6 +15,7 @@ from tarn.apps.people.results import Entry, HolderOut, Me, OrganisationOut
 from tarn.apps.people.roles import MAY, ROLES, lacks_factor, require, role_of
 from tarn.apps.people.room import room
 from tarn.apps.people.scope import scope_of, visible
+from tarn.apps.people.speaking import choose_language, language_of
 
 Role = Literal["viewer", "operator", "manager", "administrator"]
 
@@ -23,6 +24,10 @@ router = Router(tags=["people"])
 
 class OrganisationIn(Schema):
     name: str
+
+
+class LanguageIn(Schema):
+    language: str
 
 
 def _me(user: Any) -> dict[str, Any]:
@@ -35,6 +40,7 @@ def _me(user: Any) -> dict[str, Any]:
         "may": may,
         "limits": sorted(scope_of(user) or ()),
         "zone": settings.TIME_ZONE,
+        "language": language_of(user),
         "factor_wanted": lacks_factor(user),
         "warning": "" if room().enough else room().words(),
     }
@@ -50,6 +56,13 @@ def csrf(request: HttpRequest) -> dict[str, str]:
 def me(request: HttpRequest) -> dict[str, Any] | None:
     """Return who is signed in with a session and what they may do; null where nobody is."""
     return _me(request.user) if request.user.is_authenticated else None
+
+
+@router.put("/me/language", response=Me)
+def read_in(request: HttpRequest, data: LanguageIn) -> dict[str, Any]:
+    """Say in which language one reads Tarn and its letters."""
+    choose_language(request.user, data.language)
+    return _me(request.user)
 
 
 @router.get("/organisations", response=list[OrganisationOut])

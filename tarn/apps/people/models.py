@@ -100,3 +100,13 @@ class AuditEntry(models.Model):
 
     def __str__(self) -> str:
         return f"{self.who} {self.verb} {self.thing}"
+
+
+class Reader(models.Model):
+    """In which language somebody reads Tarn and its letters; whoever has said nothing, as their browser asks for."""
+
+    user = models.OneToOneField(settings.AUTH_USER_MODEL, models.CASCADE)
+    language = models.CharField(max_length=8)
+
+    def __str__(self) -> str:
+        return f"{self.user_id} in {self.language}"

@@ -5,6 +5,8 @@ from typing import Any
 from ninja import Schema
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class PersonOut(TypedDict):
     id: int
@@ -69,7 +71,8 @@ class Me(TypedDict):
     may: list[str]
     limits: list[str]
     zone: str
-    warning: str
+    language: str | None
+    warning: Words
     factor_wanted: bool
 
 

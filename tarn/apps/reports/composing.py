@@ -17,6 +17,7 @@ from tarn.apps.estate.asking.dial import zone
 from tarn.apps.estate.people.persons import holders_of
 from tarn.apps.people.reads import addresses_of_role, roster
 from tarn.apps.people.scope import asker, asking_as
+from tarn.apps.people.speaking import language_at
 from tarn.apps.reports.models import Letter, Watch
 from tarn.apps.reports.pdf import as_pdf
 from tarn.apps.reports.reads.asking import Asked, Found, ask, found
@@ -99,8 +100,11 @@ def addressed(watch: Watch, told: ReportAnswer, finding: Finding) -> Iterator[tu
             yield [one], told, finding
         elif one != "holder":
             plain.append(one)
-    if plain:
-        yield list(dict.fromkeys(plain)), told, finding
+    by_language: dict[str, list[str]] = {}
+    for one in dict.fromkeys(plain):
+        by_language.setdefault(language_at(one), []).append(one)
+    for some in by_language.values():
+        yield some, told, finding
     if "holder" not in watch.to:
         return
     holders = holders_of({device for device in told.devices.values() if device is not None})

@@ -5,6 +5,8 @@ from typing import Any
 from ninja import Schema
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class StatementOut(TypedDict):
     columns: list[str]
@@ -26,13 +28,13 @@ class ReportRow(TypedDict):
 
 class ColumnOut(TypedDict):
     name: str
-    label: str
+    label: Words
     type: str
 
 
 class RowKindOut(TypedDict):
     name: str
-    one: str
+    one: Words
     over_days: bool
     filtered: bool
     columns: list[ColumnOut]
@@ -40,7 +42,7 @@ class RowKindOut(TypedDict):
 
 class WatchConditionOut(Schema):
     key: str
-    sentence: str
+    sentence: Words
     number: str
 
 
@@ -48,21 +50,21 @@ class LineOut(TypedDict):
     kind: str
     values: list[Any]
     keys: list[Any]
-    said: str
+    said: Words
     rows: int
     id: int | None
     details: list[list[list[Any]]]
 
 
 class BlockOut(TypedDict):
-    label: str
+    label: Words
     columns: list[ColumnOut]
 
 
 class ReportOut(ReportRow):
     definition: dict[str, Any]
     version: int
-    sentence: str
+    sentence: Words
     columns: list[ColumnOut]
     blocks: list[BlockOut]
     lines: list[LineOut]
@@ -70,7 +72,7 @@ class ReportOut(ReportRow):
 
 
 class PreviewOut(TypedDict):
-    sentence: str
+    sentence: Words
     columns: list[ColumnOut]
     blocks: list[BlockOut]
     lines: list[LineOut]
@@ -90,7 +92,7 @@ class LetterOut(TypedDict):
     to: list[str]
     acknowledged_by: str
     tries: int
-    trouble: str
+    trouble: Words
 
 
 class MailOut(TypedDict):

@@ -12,10 +12,12 @@ from django.core.mail import EmailMultiAlternatives
 from django.db import transaction
 
 from tarn.apps.people.sealing import SealBroken, unseal
+from tarn.apps.people.speaking import language_at
 from tarn.apps.reports.composing import is_call
 from tarn.apps.reports.models import Letter
 from tarn.core.dialling import NotDialled, dialled
 from tarn.core.signing import signature
+from tarn.core.speech import letter_in, page_in, said_in
 from tarn.core.watching import next_try
 
 log = logging.getLogger("tarn.reports")
@@ -68,8 +70,10 @@ def _mail(letters: list[Letter]) -> None:
         subject = f"{len(letters)} watches: {', '.join(dict.fromkeys(x.watch.name for x in letters))}"[:200]
         text = "\n\n".join(f"== {x.subject} ==\n\n{x.text}" for x in letters)
         html = "<hr>".join(x.html for x in letters)
-    message = EmailMultiAlternatives(subject, text, to=first.to)
-    message.attach_alternative(html, "text/html")
+    languages = {language_at(to) for to in first.to}
+    language = languages.pop() if len(languages) == 1 else "en"
+    message = EmailMultiAlternatives(said_in(subject, language), letter_in(text, language), to=first.to)
+    message.attach_alternative(page_in(html, language), "text/html")
     for letter in letters:
         if letter.attachment is not None:
             message.attach(letter.attached_as, bytes(letter.attachment))

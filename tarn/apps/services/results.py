@@ -4,6 +4,8 @@ from typing import Literal
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class EdgeEnd(TypedDict):
     """One end of an edge."""
@@ -67,7 +69,7 @@ class FallenOut(TypedDict):
     kind: str | None
     place: str | None
     fate: str
-    because: str
+    because: Words
     left: list[str]
     hops: int
 
@@ -130,7 +132,7 @@ class ServiceFallen(TypedDict):
     id: int
     name: str
     fate: str
-    because: list[str]
+    because: list[Words]
     owner: str
     promise: int | None
     hours: str
@@ -179,7 +181,7 @@ class LinkOut(TypedDict):
     device_port: str
     since: str
     seen_by: list[str]
-    how: str
+    how: Words
 
 
 class NoiseOut(TypedDict):
@@ -188,6 +190,6 @@ class NoiseOut(TypedDict):
     id: int
     process: str
     port: int | None
-    why: str
+    why: Words
     made_by: str
     made_at: str

@@ -4,12 +4,13 @@ from typing_extensions import TypedDict
 
 from tarn.apps.estate.register.results import NamedDevice
 from tarn.apps.estate.software.results import ListedOut, ProductFigures, ReleaseFigures, WeekOut
+from tarn.apps.people.speaking import Words
 
 
 class ProductRow(ProductFigures):
     verdict: str
     mixed: bool
-    why: str
+    why: Words
 
 
 class OverviewOut(TypedDict):
@@ -31,7 +32,7 @@ class ProductOut(TypedDict):
     listed: list[ListedOut]
     year: list[WeekOut]
     verdict: str
-    why: str
+    why: Words
 
 
 class WaveOut(TypedDict):
@@ -67,12 +68,12 @@ class SoftwareRulingOut(TypedDict):
     verdict: str
     until: int | None
     over: bool
-    why: str
+    why: Words
     review_at: int | None
     begins: int
     ends: int | None
     made_by: str
-    words: str
+    words: Words
     products: list[str]
 
 
@@ -83,7 +84,7 @@ class RuledOut(TypedDict):
 class ConditionOut(TypedDict):
     name: str
     filter: str
-    sentence: str
+    sentence: Words
     lacking: str
     never: str
     have: int

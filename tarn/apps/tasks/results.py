@@ -3,6 +3,8 @@
 from ninja import Schema
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class PlannedDeviceOut(TypedDict):
     asset: int
@@ -35,7 +37,7 @@ class TaskRowOut(TypedDict):
     kind: str
     title: str
     filter: str
-    why: str
+    why: Words
     state: str
     asked_by: str
     asked_at: int
@@ -52,8 +54,8 @@ class TaskDeviceOut(TypedDict):
     address: str
     shown: str
     state: str
-    words: str
-    said: str
+    words: Words
+    said: Words
     code: int | None
     credential: str
     began: int | None
@@ -72,7 +74,7 @@ class ScriptOut(Schema):
     name: str
     platform: str
     text: str
-    meaning: str
+    meaning: Words
     written_by: str
     written_at: int
     reviewed_by: str

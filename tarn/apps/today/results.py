@@ -4,6 +4,7 @@ from typing import Any, Literal
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
 from tarn.apps.people.wanting import WantGrade
 from tarn.core.cards import CardOf, Shown
 
@@ -15,9 +16,9 @@ class WantOut(TypedDict):
     key: str
     grade: WantGrade
     count: int
-    text: str
-    beside: str
-    button: str
+    text: Words
+    beside: Words
+    button: Words
     to: str
     search: dict[str, str]
 
@@ -26,7 +27,7 @@ class AsideOut(TypedDict):
     """A line somebody put aside: until when; none for what is done until something new comes, or is not for them."""
 
     key: str
-    text: str
+    text: Words
     how: Literal["until", "done", "never"]
     until: str | None
 
@@ -35,7 +36,7 @@ class FirstStepOut(TypedDict):
     """A step on the way to the first sweep."""
 
     key: str
-    text: str
+    text: Words
     done: bool
     to: str
 
@@ -53,7 +54,7 @@ class TodayOut(TypedDict):
 class CardPart(TypedDict):
     """A part of what a card shows: how many, and the question that opens exactly these; `parts`: what it is made of."""
 
-    label: str
+    label: Words
     count: int
     filter: str | None
     parts: list["CardPart"]
@@ -68,7 +69,7 @@ class CardPoint(TypedDict):
 
 class CardColumn(TypedDict):
     name: str
-    label: str
+    label: Words
     type: str
 
 
@@ -78,7 +79,7 @@ class CardAnswer(TypedDict):
     all of it, as of `at`."""
 
     key: str
-    trouble: str
+    trouble: Words
     waits: bool
     milliseconds: int
     count: int | None

@@ -4,6 +4,7 @@ from ninja import Schema
 from typing_extensions import TypedDict
 
 from tarn.apps.estate.register.results import NamedDevice
+from tarn.apps.people.speaking import Words
 from tarn.apps.valuation.inputs import ScenarioSettings
 
 
@@ -41,11 +42,11 @@ class MoneyRow(TypedDict):
     licences: str
     energy: str
     month: str
-    why: str
+    why: Words
 
 
 class WithoutBook(TypedDict):
-    why: str
+    why: Words
     devices: int
 
 
@@ -85,7 +86,7 @@ class TermsOut(TypedDict):
 
 class OwnTerms(TypedDict):
     version: int
-    why: str
+    why: Words
     made_by: str
 
 
@@ -110,7 +111,7 @@ class Parting(TypedDict):
 
 class CostLine(TypedDict):
     part: str
-    what: str
+    what: Words
     amount: str
 
 
@@ -208,7 +209,7 @@ class PlannedRow(NamedDevice):
     due: str
     quarter: str
     price: str
-    why: str
+    why: Words
     moved: bool
 
 

@@ -1,5 +1,5 @@
 import createClient from "openapi-fetch";
-import { t } from "../words";
+import { language, t } from "../words";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -56,6 +56,7 @@ export const client = createClient<paths>({ baseUrl: "/" });
 
 client.use({
   onRequest({ request }) {
+    request.headers.set("Accept-Language", language());
     if (request.method !== "GET") request.headers.set("X-CSRFToken", csrf());
     return standing() ? new Request(narrowed(request.url), request) : request;
   },

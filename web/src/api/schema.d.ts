@@ -44,6 +44,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me/language": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Read In
+         * @description Say in which language one reads Tarn and its letters.
+         */
+        put: operations["tarn_apps_people_api_read_in"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/organisations": {
         parameters: {
             query?: never;
@@ -6828,10 +6848,17 @@ export interface components {
             limits: string[];
             /** Zone */
             zone: string;
+            /** Language */
+            language: string | null;
             /** Warning */
             warning: string;
             /** Factor Wanted */
             factor_wanted: boolean;
+        };
+        /** LanguageIn */
+        LanguageIn: {
+            /** Language */
+            language: string;
         };
         /** OrganisationOut */
         OrganisationOut: {
@@ -17629,6 +17656,38 @@ export interface operations {
                     "application/json": components["schemas"]["Me"] | null;
                 };
             };
+        };
+    };
+    tarn_apps_people_api_read_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LanguageIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
         };
     };
     tarn_apps_people_api_list_organisations: {

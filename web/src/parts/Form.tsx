@@ -1,4 +1,4 @@
-import { t } from "../words";
+import { t, word } from "../words";
 import { Labelled } from "./Dialog";
 
 interface TextProps {
@@ -86,7 +86,7 @@ export function Choice<T extends string>({ label, value, set, options, wrong, hi
         <select id={id} className="select w-full" value={value} onChange={(e) => set(e.target.value as T)}>
           {options.map(([key, shown]) => (
             <option key={key} value={key}>
-              {shown}
+              {shown === key ? word(shown) : shown}
             </option>
           ))}
         </select>

@@ -4,7 +4,7 @@ import { useEffect, useState } from "react";
 import { Toaster } from "sonner";
 import { account } from "../api/account";
 import { asks } from "../api/asking";
-import { t } from "../words";
+import { t, word } from "../words";
 
 import { Dial } from "./Dial";
 import { useDial } from "./dial";
@@ -112,7 +112,7 @@ function PersonMenu() {
         style={{ positionAnchor: "--person" } as React.CSSProperties}
       >
         <p className="px-2 pt-1 font-semibold">{me.full_name}</p>
-        <p className="faint px-2 pb-2 text-[12px]">{me.role}</p>
+        <p className="faint px-2 pb-2 text-[12px]">{word(me.role)}</p>
         <Link to="/settings" className="btn btn-ghost btn-sm w-full justify-start">
           {t("Settings")}
         </Link>

@@ -2,6 +2,8 @@
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class CredentialOut(TypedDict):
     id: int
@@ -30,7 +32,7 @@ class StepOut(TypedDict):
     step: str
     title: str
     verdict: str
-    says: str
+    says: Words
     advice: str
     took_ms: int
     code: str

@@ -3,11 +3,12 @@
 from typing_extensions import TypedDict
 
 from tarn.apps.estate.register.results import WitnessOut
+from tarn.apps.people.speaking import Words
 
 
 class BlindSpot(WitnessOut):
-    reason: str
-    remedy: str
+    reason: Words
+    remedy: Words
     where: str
 
 

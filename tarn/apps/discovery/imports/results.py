@@ -2,10 +2,12 @@
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class RefusedOut(TypedDict):
     row: int
-    why: str
+    why: Words
     cells: dict[str, str]
 
 
@@ -29,9 +31,9 @@ class ImportOut(TypedDict):
 
 class RehearsedRow(TypedDict):
     row: int
-    what: str
+    what: Words
     asset: int | None
-    why: str
+    why: Words
 
 
 class QuestionOut(TypedDict):

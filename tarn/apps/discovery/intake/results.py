@@ -4,6 +4,7 @@ from ninja import Schema
 from typing_extensions import TypedDict
 
 from tarn.apps.estate.register.results import UndecidedOut, WaitingDevice
+from tarn.apps.people.speaking import Words
 
 
 class RuleOut(Schema):
@@ -11,7 +12,7 @@ class RuleOut(Schema):
     name: str
     filter: str
     action: str
-    reason: str
+    reason: Words
     in_force: bool
     decided: int
 

@@ -2,6 +2,8 @@
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class OutpostOut(TypedDict):
     id: int
@@ -9,7 +11,7 @@ class OutpostOut(TypedDict):
     networks: list[int]
     ranges: list[str]
     state: str
-    says: str
+    says: Words
     made_at: int
     last_seen: int | None
     release: str

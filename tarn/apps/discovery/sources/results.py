@@ -4,6 +4,8 @@ from typing import Any, Literal
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class SyncOut(TypedDict):
     id: int
@@ -13,7 +15,7 @@ class SyncOut(TypedDict):
     since: int | None
     counts: dict[str, int]
     faults: list[dict[str, str]]
-    message: str
+    message: Words
     loss: dict[str, int] | None
     asked_by: str | None
 
@@ -27,7 +29,7 @@ class SourceOut(TypedDict):
     credential: int | None
     route: str
     schedule: str
-    schedule_words: str
+    schedule_words: Words
     next_at: int | None
     gone: str
     gone_days: int
@@ -46,20 +48,20 @@ class SourcePage(TypedDict):
 
 class SampleRow(TypedDict):
     key: str
-    label: str
+    label: Words
     facts: dict[str, Any]
 
 
 class FaultOut(TypedDict):
-    says: str
+    says: Words
     count: int
 
 
 class TestOut(TypedDict):
     found: int
     took_ms: int
-    problem: str
-    remedy: str
+    problem: Words
+    remedy: Words
     faults: list[FaultOut]
     sample: list[SampleRow]
 
@@ -72,14 +74,14 @@ class PickOut(TypedDict):
 
 class TargetOut(TypedDict):
     name: str
-    label: str
+    label: Words
     type: str
     section: str
 
 
 class SettingOut(TypedDict):
     name: str
-    label: str
+    label: Words
     type: Literal["text", "number", "choice"]
     needed: str
     usual: str | int

@@ -3,6 +3,7 @@
 from typing_extensions import TypedDict
 
 from tarn.apps.discovery.networks.results import NetworkOut
+from tarn.apps.people.speaking import Words
 
 
 class StageOut(TypedDict):
@@ -30,7 +31,7 @@ class RunOut(TypedDict):
     remaining_seconds: int | None
     outcomes: dict[str, int]
     stages: list[StageOut]
-    message: str
+    message: Words
     tick: int
 
 
@@ -45,7 +46,7 @@ class SweepOut(TypedDict):
     at_once: int
     patience: float
     schedule: str
-    schedule_words: str
+    schedule_words: Words
     next_at: int | None
     minutes: int | None
     organisation: int | None
@@ -63,7 +64,7 @@ class RangesOut(TypedDict):
 class CollectorOut(TypedDict):
     collector: str
     ran: bool
-    why: str
+    why: Words
     took_ms: int
     sections: int
 
@@ -82,8 +83,8 @@ class AddressOut(TypedDict):
     stage: int
     outcome: str
     code: str
-    reason: str
-    remedy: str
+    reason: Words
+    remedy: Words
     credential: str
     outpost: str
     taken_for: str
@@ -94,8 +95,8 @@ class AddressOut(TypedDict):
 
 class ReasonOut(TypedDict):
     code: str
-    reason: str
-    remedy: str
+    reason: Words
+    remedy: Words
     count: int
     addresses: list[str]
     credential: int | None

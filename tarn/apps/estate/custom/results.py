@@ -2,6 +2,8 @@
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class OwnFieldOut(TypedDict):
     id: int
@@ -9,7 +11,7 @@ class OwnFieldOut(TypedDict):
     type: str
     unit: str
     choices: list[str]
-    help: str
+    help: Words
     group: str
     required: bool
     kinds: list[str]

@@ -4,6 +4,8 @@ from typing import Any
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class NamedDevice(TypedDict):
     """An asset by what people know it by."""
@@ -33,13 +35,13 @@ class NumberOut(TypedDict):
 class AskOut(TypedDict):
     total: int
     of: int
-    sentence: str
+    sentence: Words
     as_of: str | None
     rows: list[dict[str, Any]]
 
 
 class PartOut(TypedDict):
-    label: str
+    label: Words
     count: int
     filter: str
     held: bool
@@ -59,7 +61,7 @@ class TakenOut(TypedDict):
     document: str
     verdict: str
     asset: int | None
-    reasons: list[str]
+    reasons: list[Words]
 
 
 class ChangeOut(TypedDict):
@@ -86,7 +88,7 @@ class ClaimOut(TypedDict):
 class FieldClaims(TypedDict):
     """All that is said of a field, the one believed first, and why it is."""
 
-    why: str
+    why: Words
     said: list[ClaimOut]
 
 
@@ -114,7 +116,7 @@ class SightingOut(TypedDict):
     at: str
     address: str | None
     verdict: str
-    reasons: list[str]
+    reasons: list[Words]
     clock_skew: int | None
     readings: list[ReadingOut]
 
@@ -154,10 +156,10 @@ class WaitingDevice(TypedDict):
     mac: str | None
     first_seen: str
     last_seen: str
-    aside_reason: str | None
+    aside_reason: Words | None
     guess: str
     sure: int
-    reasons: list[str]
+    reasons: list[Words]
 
 
 class UndecidedOut(TypedDict):
@@ -168,7 +170,7 @@ class UndecidedOut(TypedDict):
     source: str
     address: str | None
     at: str
-    reasons: list[str]
+    reasons: list[Words]
     says: dict[str, Any]
     candidates: list[Plate]
 
@@ -221,7 +223,7 @@ class EstimateOut(TypedDict):
 
 
 class LabelledEstimate(EstimateOut):
-    label: str
+    label: Words
 
 
 class Estimates(TypedDict):

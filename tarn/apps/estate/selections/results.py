@@ -5,6 +5,7 @@ from typing import Any
 from typing_extensions import TypedDict
 
 from tarn.apps.estate.register.results import NamedDevice
+from tarn.apps.people.speaking import Words
 
 
 class SetOut(TypedDict):
@@ -24,7 +25,7 @@ class SetOut(TypedDict):
 
 
 class UseOut(TypedDict):
-    what: str
+    what: Words
     name: str
     where: str
 
@@ -44,7 +45,7 @@ class CameAndWentOut(TypedDict):
 
 
 class SetPageOut(SetOut):
-    sentence: str
+    sentence: Words
     year: list[PointOut]
     uses: list[UseOut]
     moved: CameAndWentOut
@@ -53,27 +54,27 @@ class SetPageOut(SetOut):
 class OfferOut(TypedDict):
     text: str
     kind: str
-    detail: str
+    detail: Words
     start: int
 
 
 class FieldOut(TypedDict):
     name: str
     type: str
-    label: str
-    meaning: str
+    label: Words
+    meaning: Words
     choices: list[str]
 
 
 class FilterFaces(TypedDict):
     text: str
     tree: dict[str, Any]
-    sentence: str
+    sentence: Words
 
 
 class ProblemOut(TypedDict):
     id: int
-    detail: str
+    detail: Words
 
 
 class WrittenOut(TypedDict):
@@ -83,7 +84,7 @@ class WrittenOut(TypedDict):
 
 class ListColumn(TypedDict):
     name: str
-    label: str
+    label: Words
     type: str
     unit: str
     none: str
@@ -93,8 +94,8 @@ class ListOut(TypedDict):
     """A list of evidence: what one and many of it are called, and the columns the dossier shows."""
 
     name: str
-    one: str
-    many: str
+    one: Words
+    many: Words
     heading: str
     columns: list[ListColumn]
 
@@ -111,5 +112,5 @@ class RegistryOut(TypedDict):
 
 class ViewOut(TypedDict):
     name: str
-    meaning: str
+    meaning: Words
     columns: list[str]

@@ -2,6 +2,8 @@
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class ChangedOut(TypedDict):
     changed: int
@@ -42,7 +44,7 @@ class ListedOut(TypedDict):
     arch: str
     language: str
     understood: bool
-    why: list[str]
+    why: list[Words]
     devices: int
 
 
@@ -69,7 +71,7 @@ class NamelessOut(TypedDict):
     name: str
     publisher: str
     devices: int
-    why: list[str]
+    why: list[Words]
 
 
 class AdministratorOut(TypedDict):
@@ -97,7 +99,7 @@ class FigureOut(TypedDict):
 
 
 class ProtectionStateOut(FigureOut):
-    label: str
+    label: Words
 
 
 class ProtectionProductOut(TypedDict):

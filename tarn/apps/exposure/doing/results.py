@@ -2,6 +2,8 @@
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class CuredRelease(TypedDict):
     """The release to update to under a system."""
@@ -19,7 +21,7 @@ class ProposedChange(TypedDict):
     key: str
     verb: str
     product: str
-    todo: str
+    todo: Words
     rule: str
     target: str
     targets: list[CuredRelease]
@@ -59,13 +61,13 @@ class RightsOut(TypedDict):
 
     of: int
     without: int
-    why: str
+    why: Words
 
 
 class WhyNot(TypedDict):
     """Why Tarn cannot make a change itself, and on how many devices that is so."""
 
-    why: str
+    why: Words
     devices: int
 
 
@@ -82,7 +84,7 @@ class ChangeWordOut(TypedDict):
 
     id: int
     word: str
-    reason: str
+    reason: Words
     made_by: str
     made_at: str
 
@@ -92,16 +94,16 @@ class GivenWorkOut(TypedDict):
 
     id: int
     key: str
-    what: str
-    how: str
+    what: Words
+    how: Words
     person: str
     day: str | None
     late: bool
     reference: str
-    words: str
+    words: Words
     devices: int
     open: int
-    wrong: str
+    wrong: Words
     filter: str
     made_by: str
     made_at: str

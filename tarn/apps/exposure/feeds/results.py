@@ -5,6 +5,7 @@ from typing import Any
 from typing_extensions import TypedDict
 
 from tarn.apps.discovery.sources.results import SettingOut
+from tarn.apps.people.speaking import Words
 
 
 class FeedFaultOut(TypedDict):
@@ -23,7 +24,7 @@ class FeedRunOut(TypedDict):
     ended_at: int | None
     counts: dict[str, int]
     faults: list[FeedFaultOut]
-    message: str
+    message: Words
     loss: dict[str, int] | None
     asked_by: str | None
 
@@ -37,7 +38,7 @@ class AdvisoryFeed(TypedDict):
     settings: dict[str, Any]
     route: str
     schedule: str
-    schedule_words: str
+    schedule_words: Words
     next_at: int | None
     loss_share: int
     version: int
@@ -75,7 +76,7 @@ class FeedTestOut(TypedDict):
 
     read: int
     took_ms: int
-    problem: str
-    remedy: str
+    problem: Words
+    remedy: Words
     sample: list[FeedSampleOut]
     faults: list[FeedFaultOut]

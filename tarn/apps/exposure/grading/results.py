@@ -5,6 +5,7 @@ from typing import Any
 from typing_extensions import TypedDict
 
 from tarn.apps.exposure.results import DevicesOut
+from tarn.apps.people.speaking import Words
 
 
 class KeptRow(TypedDict):
@@ -38,7 +39,7 @@ class EndedFinding(TypedDict):
     until: str
     due: str | None
     days: float
-    how: str
+    how: Words
 
 
 class GradeQuestion(TypedDict):

@@ -2,6 +2,8 @@
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
+
 
 class OwnRuleOut(TypedDict):
     """A rule, and what it finds on a selection: `devices` now, `late` of them past their promise; `since`: since when
@@ -10,14 +12,14 @@ class OwnRuleOut(TypedDict):
     id: int
     name: str
     filter: str
-    sentence: str
-    wrong: str
+    sentence: Words
+    wrong: Words
     grade: str
     days: int | None
     promised: int | None
     verb: str
-    what: str
-    todo: str
+    what: Words
+    todo: Words
     shipped: bool
     in_force: bool
     made_by: str
@@ -42,5 +44,5 @@ class OwnRuleTriedOut(TypedDict):
 
     devices: int
     of: int
-    sentence: str
+    sentence: Words
     names: list[str]

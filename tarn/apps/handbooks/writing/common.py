@@ -7,6 +7,7 @@ from tarn.apps.estate.papers.held import folder, paper
 from tarn.apps.handbooks.models import Issue
 from tarn.core.handbooks.flow import Flow, flow_of
 from tarn.core.handbooks.live import Filled
+from tarn.core.speech import said_in
 
 
 @dataclass(frozen=True)
@@ -15,6 +16,7 @@ class Written:
 
     issue: Issue
     flow: Flow
+    language: str = "en"
 
     @property
     def under(self) -> str:
@@ -22,12 +24,25 @@ class Written:
         state = {"asked": "waits for approval", "refused": "refused"}.get(self.issue.state, "")
         by = self.issue.variables.get("approved") or self.issue.asked_by
         said = state or f"approved by {by}"
-        return f"{self.issue.title}, no. {self.issue.number} of {self.issue.variables['date']}, {said}"
+        under = f"no. {self.issue.number} of {self.issue.variables['date']}, {said}"
+        return f"{self.issue.title}, {said_in(under, self.language)}"
 
 
-def written(issue: Issue) -> Written:
-    """Return an issue as pieces."""
-    return Written(issue, flow_of(issue.title, issue.document, issue.filled, issue.variables))
+def written(issue: Issue, language: str) -> Written:
+    """Return an issue as pieces; what Tarn filled in is told in the reader's language, prose as it was written."""
+    filled = {key: _told(block, language) for key, block in issue.filled.items()}
+    return Written(issue, flow_of(issue.title, issue.document, filled, issue.variables), language)
+
+
+def _told(block: Filled, language: str) -> Filled:
+    return {
+        **block,
+        "title": said_in(block["title"], language),
+        "note": said_in(block["note"], language),
+        "columns": [said_in(column, language) for column in block["columns"]],
+        "rows": [[said_in(cell, language) for cell in row] for row in block["rows"]],
+        "trouble": said_in(block["trouble"], language),
+    }
 
 
 def note_of(filled: Filled) -> str:

@@ -27,8 +27,9 @@ FORMATS = {
 }
 
 
-def file_of(issue: Issue, form: str) -> tuple[str, bytes, str]:
-    """Return name, content and media type of an issue in a format. Raises KeyError for a format there is none of."""
+def file_of(issue: Issue, form: str, language: str = "en") -> tuple[str, bytes, str]:
+    """Return name, content and media type of an issue in a format, as a reader of a language is told it. Raises
+    KeyError for a format there is none of."""
     made = FORMATS[form]
     word = "".join(c if c.isalnum() else "-" for c in issue.title.lower()).strip("-")[:60] or "handbook"
-    return f"{word}-{issue.number}.{form}", made.write(written(issue)), made.media
+    return f"{word}-{issue.number}.{form}", made.write(written(issue, language)), made.media

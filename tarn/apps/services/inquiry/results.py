@@ -4,6 +4,7 @@ from typing import Literal
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
 from tarn.apps.services.results import EdgeEnd, FallenCount
 
 
@@ -11,9 +12,9 @@ class InquiryWord(TypedDict):
     """What a word stands for: an address, a name, a person …, and the devices; `trouble`: why it stands for none."""
 
     word: str
-    what: str
+    what: Words
     assets: list[int]
-    trouble: str
+    trouble: Words
 
 
 class InquiryHurt(TypedDict):
@@ -31,9 +32,9 @@ InquiryGrade = Literal["bad", "warn", ""]
 class InquiryBar(TypedDict):
     """How full something is, in percent, and in words what that means; graded where it is worth a look."""
 
-    what: str
+    what: Words
     percent: int
-    words: str
+    words: Words
     grade: InquiryGrade
 
 
@@ -43,7 +44,7 @@ class InquiryPort(TypedDict):
     switch: int
     name: str
     port: str
-    words: str
+    words: Words
     grade: InquiryGrade
 
 
@@ -100,7 +101,7 @@ class InquiryTell(TypedDict):
     """Whom to tell, and why."""
 
     name: str
-    why: str
+    why: Words
 
 
 class InquiryTicket(TypedDict):
@@ -142,7 +143,7 @@ class InquiryTelling(TypedDict):
     text: str
     assets: list[int]
     weight: int
-    why: str
+    why: Words
 
 
 class InquiryNoteOut(TypedDict):
@@ -172,7 +173,7 @@ class InquiryBrief(TypedDict):
     """An inquiry that is kept."""
 
     number: int
-    words: list[str]
+    words: list[Words]
     opened_at: str
     opened_by: str
     notes: int

@@ -4,6 +4,7 @@ from typing import Literal
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
 from tarn.apps.services.results import EdgeEnd, FallenCount, LayersOut, SingleOut
 
 
@@ -21,7 +22,7 @@ class MembershipRuleOut(TypedDict):
     """A rule for members of a part, and why."""
 
     filter: str
-    why: str
+    why: Words
 
 
 class ServicePartOut(TypedDict):
@@ -62,7 +63,7 @@ class MemberOut(EdgeEnd):
     """A member of a part and why it is one; `hand`: by whose hand, if by one, and `out`: that it was taken out."""
 
     part: str
-    because: list[str]
+    because: list[Words]
     hand: int | None
     out: bool
 
@@ -73,7 +74,7 @@ class MemberChange(EdgeEnd):
     at: str
     came: bool
     part: str
-    because: str
+    because: Words
 
 
 class ServiceOut(ServiceBrief):
@@ -110,7 +111,7 @@ class RehearsedMember(EdgeEnd):
     """Who would be a member, why, and whether that is new: comes, goes or stays."""
 
     part: str
-    because: list[str]
+    because: list[Words]
     change: str
 
 
@@ -120,7 +121,7 @@ class ServiceRehearsal(TypedDict):
     parts: list[RehearsedPart]
     rows: list[RehearsedMember]
     devices: int
-    trouble: list[str]
+    trouble: list[Words]
 
 
 class ShippedQuestionOut(TypedDict):
@@ -128,7 +129,7 @@ class ShippedQuestionOut(TypedDict):
 
     name: str
     filter: str
-    why: str
+    why: Words
 
 
 class ProposedService(TypedDict):
@@ -136,6 +137,6 @@ class ProposedService(TypedDict):
 
     name: str
     callers: FallenCount
-    why: str
+    why: Words
     entries: list[ServiceEntry]
     parts: list[ServicePartOut]

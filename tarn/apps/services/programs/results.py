@@ -2,6 +2,7 @@
 
 from typing_extensions import TypedDict
 
+from tarn.apps.people.speaking import Words
 from tarn.apps.services.results import EdgeEnd, FallenCount
 
 
@@ -109,7 +110,7 @@ class ApplicationOut(RecogniserOut):
     versions: dict[str, int]
     talks_to: list[str]
     called_by: int
-    wrong: str
+    wrong: Words
 
 
 class RecognisersFileOut(TypedDict):

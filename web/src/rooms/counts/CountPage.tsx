@@ -8,7 +8,7 @@ import { useMay } from "../../parts/me";
 import { Papers } from "../../parts/Papers";
 import { Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Lines } from "./Lines";
 import { Progress } from "./Progress";
 import { ORDER, STATES, type State, stateLabel } from "./words";
@@ -94,7 +94,7 @@ function Head({ whole }: { whole: Whole }) {
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 pt-1 pb-2">
         <h1>{whole.name}</h1>
         <span className="mono dim text-[13px]">{whole.number}</span>
-        <span className={`tag ${whole.state === "open" ? "note" : ""}`}>{whole.state}</span>
+        <span className={`tag ${whole.state === "open" ? "note" : ""}`}>{word(whole.state)}</span>
         <span className="flex-1" />
         {whole.state === "open" && may && (
           <>
@@ -149,7 +149,7 @@ function Head({ whole }: { whole: Whole }) {
             })}
             {whole.ended_at &&
               t(" · {{state}} {{ended_at}} by {{ended_by}}", {
-                state: whole.state,
+                state: word(whole.state),
                 ended_at: moment(whole.ended_at),
                 ended_by: whole.ended_by,
               })}

@@ -7,7 +7,7 @@ import { count, day } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Progress } from "./Progress";
 
 /** All counts: how far each has come, and what it says. */
@@ -58,8 +58,10 @@ export function Counts({ at }: { at: string | undefined }) {
               {
                 key: "state",
                 label: t("State"),
-                of: (c) => c.state,
-                cell: (c) => <span className={`tag ${c.state === "open" ? "note" : ""}`}>{c.state}</span>,
+                of: (c) => word(c.state),
+                cell: (c) => (
+                  <span className={`tag ${c.state === "open" ? "note" : ""}`}>{word(c.state)}</span>
+                ),
               },
               {
                 key: "progress",

@@ -8,7 +8,7 @@ import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Settle } from "./Settle";
 import { STATES, type State } from "./words";
 
@@ -112,7 +112,7 @@ export function Lines({ whole, state, place }: Props) {
                   <span className="mono font-semibold">{l.name || l.number || l.code}</span>
                 )}
                 <span className="dim block text-[12px]">
-                  {[l.number, capital(l.kind), l.model].filter(Boolean).join(" · ")}
+                  {[l.number, capital(word(l.kind)), l.model].filter(Boolean).join(" · ")}
                 </span>
               </>
             ),

@@ -12,7 +12,7 @@ import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { sayRefused } from "../../parts/refusal";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { CredentialForm } from "./CredentialForm";
 import { Hooks } from "./Hooks";
 import { NetworkForm } from "./NetworkForm";
@@ -371,7 +371,7 @@ function SweepCard({
             >
               {live
                 ? `${last.state}: ${count(last.done)} of ${count(last.total)}`
-                : t("Last run {{state}}", { state: last.state })}
+                : t("Last run {{state}}", { state: word(last.state) })}
             </Link>
             <br />
             <span className="dim">

@@ -9,7 +9,7 @@ import { TextField } from "../../parts/Form";
 import { count, plural } from "../../parts/format";
 import { OrganisationChoice } from "../../parts/Organisation";
 import { Problem, Waiting } from "../../parts/Problem";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { type Fields, MappingTable } from "./MappingTable";
 
 type Import = Schemas["ImportOut"];
@@ -168,7 +168,7 @@ function Opened({ held, choices }: { held: Import; choices: Schemas["ChoicesOut"
           {held.format.toUpperCase()}
           {held.encoding ? `, ${held.encoding}` : ""} · {plural(columns.length, "column")}
         </span>
-        {over && <span className={`tag ${held.state === "done" ? "ok" : ""}`}>{held.state}</span>}
+        {over && <span className={`tag ${held.state === "done" ? "ok" : ""}`}>{word(held.state)}</span>}
         <span className="flex-1" />
         {!over && (
           <>

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { IntakeDevice, IntakeGroup } from "../../api/types";
 import { DeviceLink } from "../../parts/DeviceLink";
 import { capital, shortDay } from "../../parts/format";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 interface GroupProps {
   group: IntakeGroup;
@@ -45,7 +45,7 @@ export function Group({ group, may, adopt, setAside }: GroupProps) {
           </span>
         </button>
         <p className="text-[13px]">
-          {t("Kind")} <b>{capital(group.kind)}</b>
+          {t("Kind")} <b>{capital(word(group.kind))}</b>
           {group.manufacturer && (
             <>
               {" "}

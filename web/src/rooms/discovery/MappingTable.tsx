@@ -79,8 +79,8 @@ export function MappingTable({ targets, units, fields, set, wrong, columns }: Pr
                     }
                   >
                     <option value="">{t("as it shows")}</option>
-                    <option>{t("day first")}</option>
-                    <option>{t("month first")}</option>
+                    <option value="day first">{t("day first")}</option>
+                    <option value="month first">{t("month first")}</option>
                   </select>
                 )}
               </td>

@@ -10,7 +10,7 @@ import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
 import { Copied, Sheet, Withdraw } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 type Outpost = Schemas["OutpostOut"];
 type Network = Schemas["NetworkOut"];
@@ -66,10 +66,10 @@ export function Outposts({
             {
               key: "state",
               label: t("State"),
-              of: (o) => o.state,
+              of: (o) => word(o.state),
               cell: (o) => (
                 <>
-                  <span className={`tag ${TONES[o.state] ?? ""}`}>{o.state}</span>
+                  <span className={`tag ${TONES[o.state] ?? ""}`}>{word(o.state)}</span>
                   {o.says && <span className="dim ml-2 text-[12.5px]">{o.says}</span>}
                 </>
               ),

@@ -10,7 +10,7 @@ import { useMay } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
 import { sayRefused } from "../../parts/refusal";
 import { Table } from "../../parts/table/Table";
-import { LOCALE, t } from "../../words";
+import { LOCALE, t, word } from "../../words";
 import { Compared, Reasons } from "./Reasons";
 import { Glyph, TideGrid, TideLegend } from "./TideGrid";
 import { useRun } from "./useRun";
@@ -163,7 +163,7 @@ function RunHead({ run, broken }: { run: Run; broken: boolean }) {
     <div className="flex flex-wrap items-center gap-x-3.5 gap-y-2 pt-3.5">
       <h1>{run.name}</h1>
       <span className={`tag ${STATE_TONES[run.state] ?? ""}`}>
-        {run.state}
+        {word(run.state)}
         {run.wish ? t(", asked to {{wish}}", { wish: run.wish }) : ""}
       </span>
       <span className="dim text-[13.5px] tabular-nums" role="status">
@@ -300,8 +300,8 @@ function Outcomes({ rows, run }: { rows: Address[]; run: Run }) {
           {
             key: "got_as_far_as",
             label: t("Got as far as"),
-            of: (a) => a.outcome,
-            cell: (a) => <span className={`tag ${TONES[a.outcome] ?? ""}`}>{a.outcome}</span>,
+            of: (a) => word(a.outcome),
+            cell: (a) => <span className={`tag ${TONES[a.outcome] ?? ""}`}>{word(a.outcome)}</span>,
           },
           {
             key: "why_it_stopped_and_what_would_mend_it",

@@ -12,7 +12,7 @@ import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Schedule } from "../../parts/Schedule";
 import { SettingField, usual } from "../../parts/SettingField";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { DirectoryPick } from "./DirectoryPick";
 import { type Fields, MappingTable } from "./MappingTable";
 import { Syncs, TestResult } from "./SourceResults";
@@ -135,7 +135,7 @@ function Opened({ source, syncs, choices }: { source: Source | null; syncs: Sync
         <span className="dim text-[13.5px]">
           {source
             ? t("{{kind}} · knows {{devices}}{{which}}", {
-                kind: capital(source.kind),
+                kind: capital(word(source.kind)),
                 devices: plural(source.devices, "device"),
                 which: source.missing ? t(" · {{missing}} no longer there", { missing: source.missing }) : "",
               })

@@ -4,7 +4,7 @@ import { client, ok, type Schemas } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { count, duration, iso, moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 type Sync = Schemas["SyncOut"];
 type Source = Schemas["SourceOut"];
@@ -82,7 +82,7 @@ export function Syncs({ syncs, source }: { syncs: Sync[]; source: Source }) {
         {syncs.map((s) => (
           <li key={s.id} className="border-t border-base-300 px-3.5 py-2 text-[13px]">
             <span className={`tag ${s.state === "done" ? "ok" : s.state === "failed" ? "bad" : "note"}`}>
-              {s.state === "part" ? t("not complete") : s.state}
+              {s.state === "part" ? t("not complete") : word(s.state)}
             </span>{" "}
             {moment(iso(s.made_at))}
             {s.ended_at ? ` · ${duration(s.ended_at - s.made_at)}` : ""}

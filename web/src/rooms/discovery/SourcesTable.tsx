@@ -6,7 +6,7 @@ import { count, iso, moment, plural } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 /** A small table of the sources, for the room's first page. */
 export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
@@ -57,7 +57,7 @@ export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
               </Link>
             ),
           },
-          { key: "kind", label: t("Kind"), of: (s) => s.kind },
+          { key: "kind", label: t("Kind"), of: (s) => word(s.kind) },
           {
             key: "devices",
             label: t("Devices"),

@@ -1,6 +1,6 @@
 import { useNavigate } from "@tanstack/react-router";
 import type { Schemas } from "../../api/client";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 type Address = Schemas["AddressOut"];
 
@@ -109,7 +109,7 @@ export function TideGrid({ range, name, addresses }: Props) {
               onKeyDown={() => undefined}
             >
               <title>
-                {`${a.address}${a.taken_for ? `, ${a.taken_for}` : ""}: ${a.outcome}${a.outcome === "waiting" && a.stage ? t(", being looked at") : ""}`}
+                {`${a.address}${a.taken_for ? `, ${a.taken_for}` : ""}: ${word(a.outcome)}${a.outcome === "waiting" && a.stage ? t(", being looked at") : ""}`}
               </title>
               <rect width="20" height="20" fill="transparent" />
               <Glyph outcome={a.outcome} />

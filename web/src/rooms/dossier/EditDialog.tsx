@@ -8,7 +8,7 @@ import { OwnInputs } from "../../parts/own/OwnInputs";
 import { fieldsOf, kindWords, shown, useOwn } from "../../parts/own/own";
 import { STATES } from "../../parts/states";
 import { undoToast } from "../../parts/undo";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 const TEXTS = [
   ["person", t("Holder")],
@@ -112,7 +112,7 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
               <select id={id} className="select w-full" value={values.state} onChange={say("state")}>
                 {[...new Set([values.state ?? "", ...STATES])].map((s) => (
                   <option key={s} value={s}>
-                    {s || t("not known")}
+                    {word(s) || t("not known")}
                   </option>
                 ))}
               </select>

@@ -10,7 +10,7 @@ import { moment, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { sayRefused } from "../../parts/refusal";
 import { Section } from "../../parts/Section";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 const FIRST = 6;
 
@@ -56,7 +56,7 @@ export function EvidenceSection({ sightings, asset, address }: Props) {
                   <ul className="mt-1 grid grid-cols-[1fr_1fr_auto] gap-x-3">
                     {s.readings.map((r, i) => (
                       <li key={i} className="contents">
-                        <span>{r.section}</span>
+                        <span>{word(r.section)}</span>
                         <span className="mono">{r.collector}</span>
                         <span className="num">
                           {r.took_ms !== null ? t("{{took_ms}} ms", { took_ms: r.took_ms }) : ""}
@@ -66,7 +66,7 @@ export function EvidenceSection({ sightings, asset, address }: Props) {
                   </ul>
                   {[...cut, ...notes].map((r, i) => (
                     <p key={i}>
-                      {r.section}: {r.note}
+                      {word(r.section)}: {r.note}
                     </p>
                   ))}
                   <a

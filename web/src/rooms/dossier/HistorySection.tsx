@@ -5,7 +5,7 @@ import { day, shortDay } from "../../parts/format";
 import { Problem } from "../../parts/Problem";
 import { useRegistry } from "../../parts/registry";
 import { Section } from "../../parts/Section";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 type Change = Schemas["ChangeOut"];
 
@@ -51,7 +51,7 @@ export function HistorySection({ changes, error, firstSeen }: Props) {
                     {before && shortDay(before.at) === date ? "" : date}
                   </td>
                   <td className="w-[118px] whitespace-nowrap">
-                    <ChangeGlyph verb={c.verb} /> <span className="dim">{c.verb}</span>
+                    <ChangeGlyph verb={c.verb} /> <span className="dim">{word(c.verb)}</span>
                   </td>
                   <td>
                     {called(c.section) && <span className="faint">{called(c.section)} </span>}

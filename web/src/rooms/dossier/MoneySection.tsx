@@ -8,7 +8,7 @@ import { amount, capital, day } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem } from "../../parts/Problem";
 import { Section } from "../../parts/Section";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 type Money = Schemas["AssetMoneyOut"];
 
@@ -94,11 +94,11 @@ function Schedule({ m }: { m: Money }) {
         })}
       </summary>
       <p className="dim py-1">
-        {capital(held.method)}
+        {capital(word(held.method))}
         {held.method === "declining balance" &&
           t(", {{factor}} times the straight-line rate", { factor: held.factor / 100 })}
         {t(", by {{convention}}; {{which}}. By {{which2}}.", {
-          convention: held.convention,
+          convention: word(held.convention),
           which: Number(held.residual)
             ? t("{{residual}} is left in the end", { residual: amount(held.residual) })
             : t("nothing is left in the end"),

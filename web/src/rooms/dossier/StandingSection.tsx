@@ -6,7 +6,7 @@ import { quoted } from "../../parts/ask/written";
 import { DeviceLink } from "../../parts/DeviceLink";
 import { agoWords, plural, shortDay } from "../../parts/format";
 import { Section } from "../../parts/Section";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 type Edge = Schemas["StandingEdge"];
 
@@ -62,7 +62,7 @@ function Beside({ rows, at }: { rows: Schemas["StandingBeside"][]; at: string | 
             key={`${r.kind} ${r.name} ${r.over}`}
             className="flex flex-wrap items-baseline gap-x-2 px-3.5 py-1"
           >
-            <span className="dim w-28 shrink-0">{r.kind}</span>
+            <span className="dim w-28 shrink-0">{word(r.kind)}</span>
             <span className="min-w-0 flex-1 break-words">
               <Named row={r} at={at} />
               {r.over && <span className="dim"> {OVER[r.kind] ? `${OVER[r.kind]} ${r.over}` : r.over}</span>}
@@ -132,7 +132,7 @@ function Edges({ edges, at, far, none }: EdgesProps) {
             {far(e).name}
           </DeviceLink>
           <span className="dim min-w-0 flex-1">
-            {e.kind}
+            {word(e.kind)}
             {e.over && (CALLS.has(e.kind) ? t(", port {{over}}", { over: e.over }) : `, ${e.over}`)}
             {e.process && t(", by {{process}}", { process: e.process })}
           </span>

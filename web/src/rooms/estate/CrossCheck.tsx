@@ -7,7 +7,7 @@ import { EvidenceMark } from "../../parts/Evidence";
 import { capital, count, memory, plural } from "../../parts/format";
 import { Problem, Unanswered, Waiting } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Overlaps } from "./Overlaps";
 
 type Data = Schemas["CrossCheckOut"];
@@ -107,7 +107,7 @@ function Unseen({ data }: { data: Data }) {
         <p className="mt-1">
           {t(
             "{{which}}The fewer devices two independent sources have in common, the more there must be that neither has seen. It rests on this: that the sources are joined rightly device by device; that nothing came or went between them; and that within one kind every device is about as likely to be seen. Sources that tend to agree or to avoid each other are allowed for where three or more can show it; a source that sees less than a tenth of a kind is put aside for it. Where the overlap is too small it says so in place of a number.",
-            { which: whole.method ? `${capital(whole.method)}. ` : "" },
+            { which: whole.method ? `${capital(word(whole.method))}. ` : "" },
           )}
         </p>
       </details>

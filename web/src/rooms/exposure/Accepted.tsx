@@ -9,7 +9,7 @@ import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 const TONES: Record<string, string> = { accepted: "ok", "waits for a second person": "warn" };
 
@@ -56,7 +56,12 @@ export function Accepted() {
                 </Link>
               ),
           },
-          { key: "grade", label: t("Asked for"), of: (a) => a.grade, cell: (a) => <Grade grade={a.grade} /> },
+          {
+            key: "grade",
+            label: t("Asked for"),
+            of: (a) => word(a.grade),
+            cell: (a) => <Grade grade={a.grade} />,
+          },
           { key: "on", label: t("On"), of: (a) => a.filter || t("all that are open to it"), mono: true },
           {
             key: "devices",
@@ -82,8 +87,10 @@ export function Accepted() {
           {
             key: "state",
             label: t("Stands"),
-            of: (a) => a.state,
-            cell: (a) => <span className={`tag ${TONES[a.state] ?? ""} whitespace-nowrap`}>{a.state}</span>,
+            of: (a) => word(a.state),
+            cell: (a) => (
+              <span className={`tag ${TONES[a.state] ?? ""} whitespace-nowrap`}>{word(a.state)}</span>
+            ),
           },
           {
             key: "do",

@@ -9,7 +9,7 @@ import { GRADES, Grade, InUse } from "../../parts/Graded";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { type Sift, Sifts } from "../../parts/Sifts";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 import { type Asked, finding } from "./asked";
 
@@ -94,7 +94,7 @@ export function Advisories({ filter, at, known }: Asked) {
               {
                 key: "grade",
                 label: t("Asks for"),
-                of: (a) => a.grade,
+                of: (a) => word(a.grade),
                 cell: (a) => <Grade grade={a.grade} />,
                 className: "whitespace-nowrap",
               },

@@ -13,7 +13,7 @@ import { Unanswered } from "../../parts/Problem";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Accept } from "./Accept";
 import { finding } from "./asked";
 import { Life } from "./Life";
@@ -157,7 +157,7 @@ function Standings({ page, q, at }: { page: Page; q: string; at: string | undefi
           {
             key: "status",
             label: t("Status"),
-            of: (s) => s.status,
+            of: (s) => word(s.status),
             cell: (s) => <StatusTag status={s.status} />,
           },
           {

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { asks } from "../../api/asking";
 import { plural } from "../../parts/format";
 import { GRADES } from "../../parts/Graded";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import type { Asked } from "./asked";
 
 interface Props extends Asked {
@@ -26,7 +26,7 @@ export function Budget({ filter, at, known, most, found }: Props) {
   const sum = (ends: Record<string, number>) => Object.values(ends).reduce((a, b) => a + b, 0);
   const grades = (ends: Record<string, number>) =>
     GRADES.filter((g) => ends[g])
-      .map((g) => `${ends[g]} ${g}`)
+      .map((g) => `${ends[g]} ${word(g)}`)
       .join(", ");
   return (
     <section className="sheet mt-3 px-4 py-3" aria-label={t("For a budget")}>

@@ -9,7 +9,7 @@ import { count, day, plural } from "../../parts/format";
 import { GRADES } from "../../parts/Graded";
 import { useMay } from "../../parts/me";
 import { useDone } from "../../parts/Sheet";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Accept } from "./Accept";
 import type { Asked } from "./asked";
 import { type Change, endedBy, share, underOf } from "./changing";
@@ -202,7 +202,10 @@ function Doing({ more, filter }: { more: Page; filter: string }) {
       {more.tasks.map((target) => (
         <p key={target.id} className="text-[12.5px]">
           <Link to="/tasks/$task" params={{ task: String(target.id) }} search={{}} className="link-quiet">
-            {t("A task of {{asked_at}}: {{state}}", { asked_at: day(target.asked_at), state: target.state })}
+            {t("A task of {{asked_at}}: {{state}}", {
+              asked_at: day(target.asked_at),
+              state: word(target.state),
+            })}
           </Link>
         </p>
       ))}

@@ -11,7 +11,7 @@ import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { Schedule } from "../../parts/Schedule";
 import { SettingField, usual } from "../../parts/SettingField";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Runs } from "./Runs";
 
 type Feed = Schemas["AdvisoryFeed"];
@@ -99,7 +99,7 @@ function Opened({ feed, runs, kinds }: OpenedProps) {
         <h1>{feed ? feed.name : t("New feed")}</h1>
         <span className="dim text-[13.5px]">
           {feed
-            ? `${byHand ? t("What people and the command line bring") : capital(feed.kind)} · ${plural(feed.documents, "document")}`
+            ? `${byHand ? t("What people and the command line bring") : capital(word(feed.kind))} · ${plural(feed.documents, "document")}`
             : t("A source of advisories in an open format; which one is found out by reading.")}
         </span>
         <span className="flex-1" />

@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { GRADES, Grade } from "../../parts/Graded";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 /** A grade, or one question with the tree that each answer leads to. */
 export type Tree = string | { [question: string]: { [answer: string]: Tree } };
@@ -37,7 +37,7 @@ export function GradeTree({ tree, questions, set, asked = [], place = t("At firs
           <optgroup label={t("it asks for")}>
             {GRADES.map((g) => (
               <option key={g} value={g}>
-                {g}
+                {word(g)}
               </option>
             ))}
           </optgroup>

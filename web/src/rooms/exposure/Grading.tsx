@@ -10,7 +10,7 @@ import { capital, day, plural } from "../../parts/format";
 import { GRADES, Grade } from "../../parts/Graded";
 import { useMay } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { GradeTree, type Tree } from "./GradeTree";
 
 type Policy = Schemas["PolicyOut"];
@@ -194,7 +194,7 @@ function Rehearsed({ found }: { found: Schemas["PolicyRehearsed"] }) {
             <th className="pr-6 font-semibold">{t("Open findings")}</th>
             {GRADES.map((g) => (
               <th key={g} className="pr-6 font-semibold">
-                {capital(g)}
+                {capital(word(g))}
               </th>
             ))}
             <th className="font-semibold">{t("Late")}</th>

@@ -8,7 +8,7 @@ import { count, day, plural, shortDay } from "../../parts/format";
 import { Grade } from "../../parts/Graded";
 import { Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import type { Asked } from "./asked";
 
 type Row = Schemas["KeptRow"];
@@ -37,7 +37,7 @@ export function KeptPromises({ filter, at }: Asked) {
       <button
         type="button"
         className="link-quiet"
-        aria-label={`${row.grade}: ${number} ended ${fared === "kept" ? t("in time") : "late"}`}
+        aria-label={`${word(row.grade)}: ${number} ended ${fared === "kept" ? t("in time") : "late"}`}
         onClick={() => setOpened({ grade: row.grade as Opened["grade"], fared })}
       >
         {count(number)}
@@ -77,7 +77,7 @@ export function KeptPromises({ filter, at }: Asked) {
             {
               key: "grade",
               label: t("Asked for"),
-              of: (r) => r.grade,
+              of: (r) => word(r.grade),
               cell: (r) => <Grade grade={r.grade} />,
             },
             {
@@ -214,7 +214,7 @@ function Ended({ grade, fared, filter, at, days }: Opened & Asked & { days: numb
                 cell: (e) => (e.due ? shortDay(e.due) : ""),
               },
               { key: "days", label: t("Days"), of: (e) => e.days, num: true },
-              { key: "how", label: t("How it ended"), of: (e) => e.how },
+              { key: "how", label: t("How it ended"), of: (e) => word(e.how) },
             ]}
           />
         </div>

@@ -6,7 +6,7 @@ import { capital, count, plural, shortDay } from "../../parts/format";
 import { GRADES } from "../../parts/Graded";
 import { Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 type Month = Schemas["ExposureOnDay"];
 
@@ -39,7 +39,7 @@ export function OverTheYear({ filter, at }: { filter: string; at: string | undef
       <p className="dim flex flex-wrap gap-x-4 pb-2.5 text-[13px]">
         {GRADES.map((g) => (
           <span key={g} className="flex items-center gap-1.5">
-            <span className="inline-block size-3" style={{ background: FILLS[g] }} /> {g}
+            <span className="inline-block size-3" style={{ background: FILLS[g] }} /> {word(g)}
           </span>
         ))}
         {asked.data.since && (
@@ -97,7 +97,7 @@ export function OverTheYear({ filter, at }: { filter: string; at: string | undef
 function Stacked({ grades, most }: { grades: Record<string, number>; most: number }) {
   const told = GRADES.map((g) => [g, grades[g] ?? 0] as const).filter(([, n]) => n > 0);
   const all = told.reduce((sum, [, n]) => sum + n, 0);
-  const words = told.map(([g, n]) => `${count(n)} ${g}`).join(", ");
+  const words = told.map(([g, n]) => `${count(n)} ${word(g)}`).join(", ");
   return (
     <span className="flex items-center gap-2" title={capital(words) || undefined}>
       <span

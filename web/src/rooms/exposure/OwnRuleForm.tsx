@@ -6,7 +6,7 @@ import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField, Tick } from "../../parts/Form";
 import { capital, plural } from "../../parts/format";
 import { GRADES } from "../../parts/Graded";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 type Rule = Schemas["OwnRuleOut"];
 type Body = Schemas["OwnRuleIn"];
@@ -90,7 +90,7 @@ export function OwnRuleForm({ held, verbs, close }: Props) {
           <Choice
             label={t("It asks for")}
             {...field("grade")}
-            options={GRADES.map((g): [string, string] => [g, g])}
+            options={GRADES.map((g): [string, string] => [g, word(g)])}
           />
           <TextField
             label={t("Promised within, in days")}

@@ -10,7 +10,7 @@ import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { type Sift, Sifts } from "../../parts/Sifts";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import type { Asked } from "./asked";
 import { OwnRuleForm } from "./OwnRuleForm";
 
@@ -88,7 +88,7 @@ export function OwnRules({ filter, at }: Asked) {
               {
                 key: "grade",
                 label: t("Asks for"),
-                of: (r) => r.grade,
+                of: (r) => word(r.grade),
                 cell: (r) => <Grade grade={r.grade} />,
               },
               {

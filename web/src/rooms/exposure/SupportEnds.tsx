@@ -8,7 +8,7 @@ import { count, day, plural } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { type Sift, Sifts } from "../../parts/Sifts";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import type { Asked } from "./asked";
 
 type Row = Schemas["SupportOut"];
@@ -59,7 +59,7 @@ export function SupportEnds({ filter, at }: Asked) {
                   </>
                 ),
               },
-              { key: "sort", label: t("Sort"), of: (r) => r.sort },
+              { key: "sort", label: t("Sort"), of: (r) => word(r.sort) },
               {
                 key: "day",
                 label: t("Supported until"),

@@ -1,12 +1,12 @@
 import type { Schemas } from "../../api/client";
 import { capital } from "../../parts/format";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 export type Change = Schemas["ProposedChange"];
 
 /** What a change does, as its sentence begins. */
 export const verbOf = (change: Change) =>
-  change.verb === "take measures" ? t("Take the maker’s measures against") : capital(change.verb);
+  change.verb === "take measures" ? t("Take the maker’s measures against") : capital(word(change.verb));
 
 /** What an update leads to, where that is one release for all systems. */
 export const toOf = (change: Change) =>

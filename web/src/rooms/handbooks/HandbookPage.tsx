@@ -9,7 +9,7 @@ import { day, plural } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Problem, Unanswered } from "../../parts/Problem";
 import { sayRefused } from "../../parts/refusal";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Editor } from "./Editor";
 import { SettingsForm } from "./SettingsForm";
 
@@ -211,7 +211,7 @@ function Written({ begun }: { begun: Handbook }) {
                 >
                   {t("no. {{number}}, {{at}}", { number: i.number, at: day(i.at) })}
                 </Link>{" "}
-                {i.state !== "issued" && <span className="tag">{i.state}</span>}
+                {i.state !== "issued" && <span className="tag">{word(i.state)}</span>}
                 {i.changed > 0 && <span className="dim block">{plural(i.changed, "difference")}</span>}
                 {i.trouble && <span className="block text-error">{i.trouble}</span>}
               </li>

@@ -7,7 +7,7 @@ import { moment, plural } from "../../parts/format";
 import { useMay, useMe } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Read } from "./Read";
 import type { Filled } from "./writing";
 
@@ -34,7 +34,7 @@ export function IssuePage() {
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 pt-1 pb-3">
         <h1>{t("{{title}}, no. {{number}}", { title: issue.title, number: issue.number })}</h1>
         <span className={`tag ${issue.state === "issued" ? "ok" : issue.state === "asked" ? "warn" : "bad"}`}>
-          {issue.state === "asked" ? t("waits for approval") : issue.state}
+          {issue.state === "asked" ? t("waits for approval") : word(issue.state)}
         </span>
         <span className="dim text-[13px]">
           {t("as of {{at}}, asked for by {{asked_by}}{{decided_by}}{{why}}", {

@@ -11,7 +11,7 @@ import { Papers } from "../../parts/Papers";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { KeysForm, PurchaseForm, RecordsForm } from "./Adding";
 import { boughtColumns } from "./bought";
 import { LicenceForm } from "./LicenceForm";
@@ -79,7 +79,7 @@ export function LicencePage() {
       </p>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
         <h1>{l.name}</h1>
-        <span className="tag">{l.metric}</span>
+        <span className="tag">{word(l.metric)}</span>
         <span className="dim text-[13.5px]">
           <Term l={l} />
         </span>

@@ -8,7 +8,7 @@ import { amount, capital, count, day, plural } from "../../parts/format";
 import { Problem, Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 /** What licences will cost within a year, and what it takes if people are hired. */
 export function Outlook({ at }: { at: string | undefined }) {
@@ -46,12 +46,12 @@ export function Outlook({ at }: { at: string | undefined }) {
             {
               key: "what",
               label: t("What"),
-              of: (line) => line.sort,
+              of: (line) => word(line.sort),
               cell: (line) => (
                 <span
                   className={`tag ${line.sort === "true-up" ? "bad" : line.sort === "renewal" ? "note" : ""}`}
                 >
-                  {capital(line.sort)}
+                  {capital(word(line.sort))}
                 </span>
               ),
             },

@@ -5,7 +5,7 @@ import type { Schemas } from "../../api/client";
 import { amount, count, day, plural } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 /** When a licence's term is over, in words. */
 export function Term({ l }: { l: Schemas["LicenceRow"] }) {
@@ -79,7 +79,7 @@ export function Owned({ at }: { at: string | undefined }) {
           {
             key: "counted_by",
             label: t("Counted by"),
-            of: (l) => l.metric,
+            of: (l) => word(l.metric),
             className: "dim whitespace-nowrap",
           },
           {

@@ -7,7 +7,7 @@ import { TaskDialog } from "../../parts/acts/TaskDialog";
 import { amount, capital, count } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 type Step = Schemas["RemedyStep"];
 
@@ -84,7 +84,7 @@ function RemedyStep({
   return (
     <li className="sheet flex flex-wrap items-baseline gap-x-3 gap-y-1 px-3.5 py-2.5">
       <span className="mono faint w-5">{n}</span>
-      <span className={`tag ${TONES[s.sort] ?? ""}`}>{capital(s.sort)}</span>
+      <span className={`tag ${TONES[s.sort] ?? ""}`}>{capital(word(s.sort))}</span>
       <span className="min-w-0 flex-1">
         <b className="font-semibold">{s.text}</b>
         <span className="dim block text-[12.5px]">{s.why}</span>

@@ -4,7 +4,7 @@ import { asks } from "../../api/asking";
 import { capital } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 const TONES: Record<string, string> = {
   unlicensed: "bad",
@@ -32,8 +32,8 @@ export function Warnings({ at }: { at: string | undefined }) {
           {
             key: "what",
             label: t("What"),
-            of: (w) => w.sort,
-            cell: (w) => <span className={`tag ${TONES[w.sort] ?? "note"}`}>{capital(w.sort)}</span>,
+            of: (w) => word(w.sort),
+            cell: (w) => <span className={`tag ${TONES[w.sort] ?? "note"}`}>{capital(word(w.sort))}</span>,
           },
           {
             key: "of",

@@ -13,7 +13,7 @@ import { Papers } from "../../parts/Papers";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { ContractForm } from "./ContractForm";
 import { Then, Until } from "./Contracts";
 
@@ -52,7 +52,7 @@ export function ContractPage() {
       </p>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2 pb-3">
         <h1>{c.name}</h1>
-        <span className="tag">{c.kind}</span>
+        <span className="tag">{word(c.kind)}</span>
         <Then c={c} />
         <span className="flex-1" />
         {may && (
@@ -208,7 +208,7 @@ function Named(props: { what: string; names: { name: string; there: boolean }[];
         <span key={n.name}>
           {at > 0 && ", "}
           {n.name}
-          {!n.there && <span className="tag warn ml-1">{props.gone}</span>}
+          {!n.there && <span className="tag warn ml-1">{word(props.gone)}</span>}
         </span>
       ))}
     </p>
@@ -254,7 +254,7 @@ function History({ c }: { c: Held }) {
       ))}
       {c.history.map((h) => (
         <li key={`${h.at}${h.verb}`} className="py-0.5">
-          <span className="dim">{moment(iso(h.at))}</span> {h.who} {h.verb}
+          <span className="dim">{moment(iso(h.at))}</span> {h.who} {word(h.verb)}
           {h.why && <span className="dim">: {h.why}</span>}
         </li>
       ))}

@@ -5,7 +5,7 @@ import type { Schemas } from "../../api/client";
 import { amount, day, plural } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 type Row = Schemas["ContractRow"];
 
@@ -78,7 +78,7 @@ export function Contracts({ at }: { at: string | undefined }) {
               </>
             ),
           },
-          { key: "kind", label: t("Kind"), of: (c) => c.kind, className: "dim" },
+          { key: "kind", label: t("Kind"), of: (c) => word(c.kind), className: "dim" },
           {
             key: "ends",
             label: "Ends",
@@ -109,7 +109,7 @@ export function Contracts({ at }: { at: string | undefined }) {
                 {c.cost && `${amount(c.cost)} ${c.currency}`}
                 {c.cost && (
                   <span className="faint block text-[12px]">
-                    {c.every === "once" ? t("once") : t("each {{every}}", { every: c.every })}
+                    {c.every === "once" ? t("once") : t("each {{every}}", { every: word(c.every) })}
                   </span>
                 )}
               </>

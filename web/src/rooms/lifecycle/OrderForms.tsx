@@ -5,7 +5,7 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField, Tick } from "../../parts/Form";
 import { plural, today } from "../../parts/format";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 type Line = Schemas["OrderLineIn"];
 type Draft = { [field in keyof Required<Line>]: string };
@@ -138,7 +138,7 @@ export function ReceiveForm(props: {
   });
   return (
     <Dialog
-      title={t("Receive {{kind}} of {{number}}", { kind: line.kind, number: order.number })}
+      title={t("Receive {{kind}} of {{number}}", { kind: word(line.kind), number: order.number })}
       close={close}
     >
       <form onSubmit={submit}>

@@ -10,7 +10,7 @@ import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { OrderForm, ReceiveForm } from "./OrderForms";
 
 type Order = Schemas["OrderOut"];
@@ -109,7 +109,7 @@ export function Orders({ at }: { at: string | undefined }) {
                   of: (l) => [l.kind, l.manufacturer, l.model].filter(Boolean).join(" "),
                   cell: (l) => (
                     <>
-                      <b className="font-semibold">{capital(l.kind)}</b>{" "}
+                      <b className="font-semibold">{capital(word(l.kind))}</b>{" "}
                       <span className="dim">
                         {l.manufacturer} {l.model}
                       </span>
@@ -162,7 +162,10 @@ export function Orders({ at }: { at: string | undefined }) {
                       <button
                         type="button"
                         className="btn btn-sm"
-                        aria-label={t("Receive {{kind}} of {{number}}", { kind: l.kind, number: o.number })}
+                        aria-label={t("Receive {{kind}} of {{number}}", {
+                          kind: word(l.kind),
+                          number: o.number,
+                        })}
                         onClick={() => setReceiving({ order: o, line: l })}
                       >
                         {t("Receive")}

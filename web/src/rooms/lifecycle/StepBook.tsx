@@ -6,7 +6,7 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot } from "../../parts/Form";
 import { STATES } from "../../parts/states";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 type Book = Schemas["BookOut"];
 type Step = Schemas["StepRow"];
@@ -64,14 +64,16 @@ function Editor({ book, close }: { book: Book; close: () => void }) {
                     onChange={(e) => change(n, { to: e.target.value })}
                   >
                     {STATES.map((state) => (
-                      <option key={state}>{state}</option>
+                      <option key={state} value={state}>
+                        {word(state)}
+                      </option>
                     ))}
                   </select>
                 </label>
               </div>
               <Ticks
                 legend={t("May be taken from")}
-                all={["", ...STATES].map((x) => [x, x || t("no state")])}
+                all={["", ...STATES].map((x) => [x, word(x) || t("no state")])}
                 chosen={s.begins}
                 set={(begins) => change(n, { begins })}
               />

@@ -5,7 +5,7 @@ import { capital, count, day, plural } from "../../parts/format";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 /** What lies in stock, model by model, and what is still to come. */
 export function Stock({ at }: { at: string | undefined }) {
@@ -83,7 +83,7 @@ export function Stock({ at }: { at: string | undefined }) {
                 of: (c) => [c.kind, c.manufacturer, c.model].filter(Boolean).join(" "),
                 cell: (c) => (
                   <>
-                    {capital(c.kind)}{" "}
+                    {capital(word(c.kind))}{" "}
                     <span className="dim">
                       {c.manufacturer} {c.model}
                     </span>

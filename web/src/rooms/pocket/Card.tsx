@@ -10,7 +10,7 @@ import { capital, memory, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Papers } from "../../parts/Papers";
 import { Unanswered } from "../../parts/Problem";
-import { agoIn, t } from "../../words";
+import { agoIn, t, word } from "../../words";
 import { Frame } from "./Frame";
 import { Signed } from "./Signed";
 
@@ -143,7 +143,7 @@ function Device({ asset }: { asset: number }) {
               {c.thing}{" "}
               <span className="mono text-[12.5px]">{[c.before, c.after].filter(Boolean).join(" → ")}</span>{" "}
               <span className="dim">
-                {c.verb}, {shortDay(c.at)}
+                {word(c.verb)}, {shortDay(c.at)}
               </span>
             </li>
           ))}

@@ -1,7 +1,8 @@
 import { Link } from "@tanstack/react-router";
 import { useCallback, useEffect, useState } from "react";
+import { LanguageChoice } from "../../parts/LanguageChoice";
 import { sayRefused } from "../../parts/refusal";
-import { LANGUAGES, type Language, language, speak, t } from "../../words";
+import { t } from "../../words";
 import { Frame } from "./Frame";
 import { send } from "./sending";
 import { useSignOut } from "./session";
@@ -102,20 +103,7 @@ function Lies({ named, away }: { named: string; away: boolean }) {
           ))}
         </ul>
       </section>
-      <label className="flex items-center gap-3">
-        <span className="dim">{t("Language")}</span>
-        <select
-          className="select select-sm"
-          value={language()}
-          onChange={(e) => speak(e.target.value as Language)}
-        >
-          {Object.entries(LANGUAGES).map(([key, name]) => (
-            <option key={key} value={key}>
-              {name}
-            </option>
-          ))}
-        </select>
-      </label>
+      <LanguageChoice />
       <div className="flex gap-2">
         <Link to="/today" search={{}} className="btn flex-1">
           {t("The whole of Tarn")}

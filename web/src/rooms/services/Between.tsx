@@ -6,7 +6,7 @@ import { DeviceLink } from "../../parts/DeviceLink";
 import { count, iso } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 const TAG = { came: "tag good", went: "tag bad", moved: "tag warn" } as const;
 
@@ -82,7 +82,7 @@ function Differences({ rows, at }: { rows: Schemas["EdgeChange"][]; at: string |
           cell: (r) => <span className={TAG[r.what]}>{r.what}</span>,
         },
         { key: "stands", label: t("Device"), of: (r) => r.stands.name, cell: (r) => end(r.stands) },
-        { key: "kind", label: t("Is"), of: (r) => r.kind },
+        { key: "kind", label: t("Is"), of: (r) => word(r.kind) },
         { key: "on", label: t("Of what, or where"), of: (r) => r.on.name, cell: (r) => end(r.on) },
         { key: "over", label: t("Port"), of: (r) => r.over },
         {

@@ -5,7 +5,7 @@ import { DeviceLink } from "../../parts/DeviceLink";
 import { bytes, memory, plural, shortDay } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Fill } from "./Fill";
 
 interface Props {
@@ -82,7 +82,7 @@ function OneHost({ host, at }: { host: Host; at: string | undefined }) {
                   </DeviceLink>
                 ),
             },
-            { key: "state", label: t("State"), of: (g) => g.state },
+            { key: "state", label: t("State"), of: (g) => word(g.state) },
             { key: "cores", label: t("Cores"), of: (g) => g.cores, num: true },
             {
               key: "memory",

@@ -9,7 +9,7 @@ import { Sheet } from "../../parts/Sheet";
 import type { Column } from "../../parts/table/column";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { deviceColumns } from "./columns";
 import { Layers } from "./Layers";
 import { ServicesHit } from "./ServicesHit";
@@ -193,8 +193,8 @@ function fateColumns<T extends Schemas["FallenOut"]>(): Column<T>[] {
     {
       key: "fate",
       label: t("What becomes of it"),
-      of: (r) => r.fate,
-      cell: (r) => <span className={`tag ${r.fate === "stops" ? "bad" : "warn"}`}>{r.fate}</span>,
+      of: (r) => word(r.fate),
+      cell: (r) => <span className={`tag ${r.fate === "stops" ? "bad" : "warn"}`}>{word(r.fate)}</span>,
     },
     {
       key: "hops",

@@ -3,7 +3,7 @@ import type { ReactNode } from "react";
 import type { Schemas } from "../../api/client";
 import { DeviceLink } from "../../parts/DeviceLink";
 import { agoWords, plural, shortDay } from "../../parts/format";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Clock } from "./Clock";
 import { Fill } from "./Fill";
 import { Opens } from "./Opens";
@@ -214,7 +214,7 @@ function StandsOn({ column: c, at }: { column: Column; at: string | undefined })
     <ul>
       {c.on.map((s) => (
         <li key={`${s.kind} ${s.asset} ${s.over}`}>
-          <span className="dim">{s.kind}</span>{" "}
+          <span className="dim">{word(s.kind)}</span>{" "}
           <DeviceLink asset={s.asset} at={at}>
             {s.name}
           </DeviceLink>{" "}
@@ -280,7 +280,7 @@ function Tickets({ column: c }: { column: Column }) {
       {c.tickets.map((ticket) => (
         <li key={ticket.number}>
           <span className="mono">{ticket.number}</span> {ticket.title}{" "}
-          <span className="dim">{ticket.state}</span>
+          <span className="dim">{word(ticket.state)}</span>
         </li>
       ))}
     </ul>

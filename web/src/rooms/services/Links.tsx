@@ -4,7 +4,7 @@ import { DeviceLink } from "../../parts/DeviceLink";
 import { shortDay } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 interface Props {
   filter: string;
@@ -71,7 +71,7 @@ export function Links({ filter, at }: Props) {
             cell: (r) => r.device.kind ?? "–",
           },
           { key: "since", label: t("Since"), of: (r) => r.since, cell: (r) => shortDay(r.since) },
-          { key: "how", label: t("How it is known"), of: (r) => r.how },
+          { key: "how", label: t("How it is known"), of: (r) => word(r.how) },
           { key: "seen_by", label: t("Seen by"), of: (r) => r.seen_by.join(", ") },
         ]}
       />

@@ -1,7 +1,7 @@
 import { Link } from "@tanstack/react-router";
 import type { Schemas } from "../../api/client";
 import { plural } from "../../parts/format";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { lasting, within } from "./words";
 
 interface Props {
@@ -30,7 +30,7 @@ export function ServicesHit({ rows, lasts, at }: Props) {
             >
               {r.name}
             </Link>
-            <span className={`tag ${r.fate === "stops" ? "bad" : "warn"}`}>{r.fate}</span>
+            <span className={`tag ${r.fate === "stops" ? "bad" : "warn"}`}>{word(r.fate)}</span>
           </p>
           {r.because.map((because) => (
             <p key={because}>{because}</p>

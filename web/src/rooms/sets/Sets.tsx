@@ -13,7 +13,7 @@ import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Phrases } from "./Phrases";
 
 type Kept = Schemas["SetOut"];
@@ -95,7 +95,7 @@ export function Sets() {
                   {
                     key: "kind",
                     label: t("Kind"),
-                    of: (s) => s.kind,
+                    of: (s) => word(s.kind),
                     cell: (s) => KINDS[s.kind],
                     className: "dim whitespace-nowrap",
                   },

@@ -8,7 +8,7 @@ import { TextField } from "../../parts/Form";
 import { agoWords, iso, moment, plural } from "../../parts/format";
 import { useMe } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 type Person = Schemas["PersonOut"];
 
@@ -37,7 +37,7 @@ export function AccountDialog({ person, close }: { person: Person; close: () => 
       {a && (
         <>
           <p className="dim mb-3 text-[13px]">
-            {a.role}
+            {word(a.role)}
             {a.active ? "" : t(", switched off")}
             {a.last_sign_in
               ? t(", last signed in {{last_sign_in}}", { last_sign_in: agoWords(iso(a.last_sign_in)) })

@@ -11,7 +11,7 @@ import { useOrganisations } from "../../parts/Organisation";
 import { Problem } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { AccountDialog } from "./AccountDialog";
 
 type Person = Schemas["PersonOut"];
@@ -66,7 +66,7 @@ export function People() {
             ),
           },
           { key: "signs_in_as", label: t("Signs in as"), of: (p) => p.username, mono: true },
-          { key: "role", label: t("Role"), of: (p) => p.role },
+          { key: "role", label: t("Role"), of: (p) => word(p.role) },
           {
             key: "sees",
             label: t("Sees"),

@@ -5,11 +5,12 @@ import { asks, under } from "../../api/asking";
 import { client, ok } from "../../api/client";
 import { useDraft } from "../../parts/draft";
 import { agoWords, iso, moment } from "../../parts/format";
+import { LanguageChoice } from "../../parts/LanguageChoice";
 import { useMay, useMe } from "../../parts/me";
 import { sayRefused } from "../../parts/refusal";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Own } from "./Own";
 import { People } from "./People";
 
@@ -19,9 +20,10 @@ export function Settings() {
     <div className="mx-auto grid w-full max-w-[1080px] gap-4 px-4 py-4">
       <h1>{t("Settings")}</h1>
       <p className="dim -mt-2">
-        {t("Signed in as")} {me?.full_name}, {me?.role}
+        {t("Signed in as")} {me?.full_name}, {word(me?.role ?? "")}
         {me && me.limits.length > 0 ? t(" for {{limits}}", { limits: me.limits.join(" and ") }) : ""}.
       </p>
+      <LanguageChoice />
       {me?.factor_wanted && (
         <p
           role="alert"
@@ -243,7 +245,7 @@ function Audit() {
             className: "whitespace-nowrap",
           },
           { key: "who", label: t("Who"), of: (e) => e.who },
-          { key: "did", label: t("Did"), of: (e) => e.verb },
+          { key: "did", label: t("Did"), of: (e) => word(e.verb) },
           { key: "to_what", label: t("To what"), of: (e) => e.thing, className: "dim" },
           {
             key: "do",

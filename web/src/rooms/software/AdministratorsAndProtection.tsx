@@ -6,7 +6,7 @@ import { count, plural } from "../../parts/format";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 interface Props {
   filter: string;
@@ -98,10 +98,10 @@ export function Administrators({ filter, at }: Props) {
                   {
                     key: "is",
                     label: t("Is"),
-                    of: (a) => a.kind,
+                    of: (a) => word(a.kind),
                     cell: (a) => (
                       <>
-                        {a.kind}
+                        {word(a.kind)}
                         {a.members.length > 0 && (
                           <details className="text-[12px]">
                             <summary>{plural(a.members.length, "member")}</summary>

@@ -10,7 +10,7 @@ import { DeviceLink } from "../../parts/DeviceLink";
 import { count, plural, shortDay } from "../../parts/format";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Verdict } from "./Verdict";
 
 type Wave = Schemas["WaveOut"];
@@ -102,7 +102,7 @@ export function Changes(props: { filter: string; at: string | undefined; product
             className={`btn btn-sm ${verb === v ? "btn-primary" : ""}`}
             onClick={() => setVerb(verb === v ? "" : v)}
           >
-            {v}
+            {word(v)}
           </button>
         ))}
         {about === "software" && (
@@ -145,10 +145,10 @@ export function Changes(props: { filter: string; at: string | undefined; product
               {
                 key: "change",
                 label: t("Change"),
-                of: (w) => w.verb,
+                of: (w) => word(w.verb),
                 cell: (w) => (
                   <>
-                    <ChangeGlyph verb={w.verb} /> <span className="dim">{w.verb}</span>
+                    <ChangeGlyph verb={w.verb} /> <span className="dim">{word(w.verb)}</span>
                   </>
                 ),
                 className: "w-[130px] whitespace-nowrap",
@@ -194,7 +194,7 @@ export function Changes(props: { filter: string; at: string | undefined; product
                     {
                       key: "ruling",
                       label: t("Ruling"),
-                      of: (w: Wave) => w.verdict,
+                      of: (w: Wave) => word(w.verdict),
                       cell: (w: Wave) => <Verdict verdict={w.verdict} />,
                     },
                   ]

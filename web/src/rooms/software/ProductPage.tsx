@@ -12,7 +12,7 @@ import { Unanswered } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
 import type { Search } from "../../search";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Changes } from "./Changes";
 import { CorrectDialog } from "./Names";
 import { having } from "./Products";
@@ -147,7 +147,7 @@ export function ProductPage() {
                 {
                   key: "ruling",
                   label: t("Ruling"),
-                  of: (r) => r.verdict,
+                  of: (r) => word(r.verdict),
                   cell: (r) => r.verdict !== p.verdict && <Verdict verdict={r.verdict} />,
                 },
               ]}

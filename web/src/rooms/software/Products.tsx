@@ -9,7 +9,7 @@ import { count, plural, shortDay } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Empty, Unanswered } from "../../parts/Problem";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { RuleDialog } from "./RuleDialog";
 import { Verdict } from "./Verdict";
 
@@ -152,7 +152,7 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
                     >
                       {p.name}
                     </Link>
-                    {p.role !== "product" && <span className="faint ml-2">{p.role}</span>}
+                    {p.role !== "product" && <span className="faint ml-2">{word(p.role)}</span>}
                   </>
                 ),
               },
@@ -187,7 +187,7 @@ export function Products({ filter, at }: { filter: string; at: string | undefine
               {
                 key: "ruling",
                 label: t("Ruling"),
-                of: (p) => p.verdict,
+                of: (p) => word(p.verdict),
                 cell: (p) => <Verdict verdict={p.verdict} why={p.why} mixed={p.mixed} />,
               },
             ]}

@@ -9,7 +9,7 @@ import { useMay } from "../../parts/me";
 import { Unanswered } from "../../parts/Problem";
 import { Sheet, useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { RuleDialog } from "./RuleDialog";
 import { Verdict } from "./Verdict";
 
@@ -112,7 +112,7 @@ export function Rulings({ at }: { at: string | undefined }) {
               {
                 key: "says",
                 label: t("Says"),
-                of: (r) => r.verdict,
+                of: (r) => word(r.verdict),
                 cell: (r) => <Verdict verdict={r.over ? "barred" : r.verdict} why={r.words} />,
               },
               {

@@ -6,7 +6,7 @@ import { iso, moment } from "../../parts/format";
 import { Empty, Problem, Waiting } from "../../parts/Problem";
 import { Sheet } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Scripts } from "./Scripts";
 import { STATES } from "./TaskPage";
 
@@ -80,7 +80,7 @@ export function Tasks() {
                 cell: (task) => (
                   <>
                     <span className={`tag ${STATES[task.state]?.[0] ?? ""}`}>
-                      {STATES[task.state]?.[1] ?? task.state}
+                      {STATES[task.state]?.[1] ?? word(task.state)}
                     </span>
                     {task.may_approve && (
                       <Link

@@ -8,7 +8,7 @@ import { amount, capital, count } from "../../parts/format";
 import { useMay } from "../../parts/me";
 import { Heads, Sheet, useDone } from "../../parts/Sheet";
 import type { Search } from "../../search";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { EnergyForm, LedgerForm, RatesForm, SupportForm } from "./MoneyForms";
 import { MoneyLens } from "./MoneyLens";
 import { RuleForm } from "./RuleForm";
@@ -102,7 +102,7 @@ function Rules({ at, may }: { at: string | undefined; may: boolean }) {
                   )}
                 </td>
                 <td className="dim">
-                  {capital(r.method)}, {r.convention}
+                  {capital(word(r.method))}, {word(r.convention)}
                 </td>
                 <td className="num mono">
                   <Link

@@ -9,7 +9,7 @@ import { useMay } from "../../parts/me";
 import { Problem, Waiting } from "../../parts/Problem";
 import { useDone } from "../../parts/Sheet";
 import { Table } from "../../parts/table/Table";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { Beside } from "./Beside";
 import { BEGUN, type Draft, draftOf, type Scenario, settingsOf } from "./draft";
 import { KeepScenario } from "./KeepScenario";
@@ -195,7 +195,7 @@ function Assumptions({ d, set, filter, setFilter, plan }: AssumptionsProps) {
           {kinds.map((k) => (
             <div key={k.kind} className="border-t border-[var(--line-2)] py-1.5">
               <p className="flex justify-between">
-                <b className="font-semibold">{capital(k.kind)}</b>
+                <b className="font-semibold">{capital(word(k.kind))}</b>
                 <span className="faint">
                   {t("{{planned}} of {{devices}}", { planned: k.planned, devices: k.devices })}
                 </span>
@@ -204,7 +204,7 @@ function Assumptions({ d, set, filter, setFilter, plan }: AssumptionsProps) {
                 <span className="dim w-12">{t("Life")}</span>
                 <input
                   type="range"
-                  aria-label={t("Life of a {{kind}}, months", { kind: k.kind })}
+                  aria-label={t("Life of a {{kind}}, months", { kind: word(k.kind) })}
                   className="range range-xs flex-1"
                   min={12}
                   max={120}
@@ -219,14 +219,14 @@ function Assumptions({ d, set, filter, setFilter, plan }: AssumptionsProps) {
               <div className="flex items-center gap-2 pt-0.5">
                 <span className="dim w-12">{t("Price")}</span>
                 <input
-                  aria-label={t("Price of a {{kind}}", { kind: k.kind })}
+                  aria-label={t("Price of a {{kind}}", { kind: word(k.kind) })}
                   className="input input-xs min-w-0 flex-1"
                   placeholder={k.price ? t("last {{price}}", { price: amount(k.price) }) : t("not known")}
                   value={d.price[k.kind] ?? ""}
                   onChange={(e) => put("price", k.kind, e.target.value)}
                 />
                 <input
-                  aria-label={t("Memory a {{kind}} should have, GB", { kind: k.kind })}
+                  aria-label={t("Memory a {{kind}} should have, GB", { kind: word(k.kind) })}
                   className="input input-xs w-20"
                   placeholder={t("GB")}
                   title={t("Memory it should have, in GB")}
