@@ -11,8 +11,8 @@ from tarn.core.handbooks.live import Filled
 
 class ShippedOut(TypedDict):
     key: str
-    name: str
-    text: str
+    name: Words
+    text: Words
 
 
 class HandbookLine(TypedDict):

@@ -11,7 +11,7 @@ from tarn.apps.people.speaking import Words
 class MetricOut(TypedDict):
     name: str
     unit: str
-    text: str
+    text: Words
     reads: list[str]
     records: bool
 
@@ -66,8 +66,8 @@ class PositionsOut(TypedDict):
 class WorkingLine(TypedDict):
     sign: str
     figure: int
-    text: str
-    note: str
+    text: Words
+    note: Words
 
 
 class FreeOut(TypedDict):
@@ -117,7 +117,7 @@ class WhyOut(BalanceOut):
     uncovered_all: int
     left_out: list[LeftOutUse]
     departments: list[ShareOut]
-    warnings: list[str]
+    warnings: list[Words]
     spare_idle: int
 
 
@@ -163,7 +163,7 @@ class CoveredUse(TypedDict):
 
 class BearerOut(TypedDict):
     units: int
-    text: str
+    text: Words
     uses: list[CoveredUse]
 
 
@@ -260,7 +260,7 @@ class IdleOut(TypedDict):
 
 class WarningOut(TypedDict):
     sort: str
-    text: str
+    text: Words
     balance: str
     name: str
     licence: int | None
@@ -268,7 +268,7 @@ class WarningOut(TypedDict):
 
 class RemedyStep(TypedDict):
     sort: str
-    text: str
+    text: Words
     why: Words
     cost: str | None
     assets: list[int]

@@ -17,9 +17,9 @@ class StatementOut(TypedDict):
 
 class ReportRow(TypedDict):
     key: str
-    name: str
+    name: Words
     room: str
-    text: str
+    text: Words
     ships: bool
     row: str
     made_by: str

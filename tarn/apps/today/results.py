@@ -100,7 +100,7 @@ class CardOut(TypedDict):
     """A card as it is kept: see `core/cards.py`."""
 
     key: str
-    title: str
+    title: Words
     of: CardOf
     shown: Shown
     filter: str
@@ -122,7 +122,7 @@ class BoardOut(TypedDict):
     put on it."""
 
     key: str
-    name: str
+    name: Words
     ships: bool
     mine: bool
     access: str

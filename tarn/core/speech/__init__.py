@@ -19,7 +19,7 @@ LANGUAGES = {"en": "English", "de": "Deutsch"}
 _SLOT = re.compile(r"\{(\d)\}")
 _MARKS = re.compile(r"(<style.*?</style>|<script.*?</script>|<[^>]*>)", re.DOTALL)
 _WORD = re.compile(r"[^\W\d_]+")
-_LEAST_LETTERS = 8
+_LEAST_LETTERS = 4
 """So many letters of its own a text has to have to be known again by its shape."""
 
 

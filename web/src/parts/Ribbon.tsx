@@ -93,7 +93,12 @@ export function Ribbon({ days, from, to, at, height = 52, onPick }: Props) {
           return (
             <i
               key={`${d.day}${key}`}
-              title={`${d.day}: ${n} ${n === 1 ? "change" : "changes"} of ${says}`}
+              title={t("{{day}}: {{n}} {{which}} of {{says}}", {
+                day: d.day,
+                n,
+                which: n === 1 ? "change" : "changes",
+                says,
+              })}
               className="absolute w-[7px] rounded-[2px]"
               style={{
                 left: `calc(${Math.min(99.2, place(time))}% - 3px)`,

@@ -100,7 +100,7 @@ function PersonMenu() {
         type="button"
         popoverTarget="person-menu"
         style={{ anchorName: "--person" } as React.CSSProperties}
-        aria-label={`${initials}: menu of ${me.full_name}`}
+        aria-label={t("{{initials}}: menu of {{full_name}}", { initials, full_name: me.full_name })}
         className="ml-2 grid h-7 w-7 place-items-center rounded-full bg-[#2d6a74] text-[12px] font-bold text-white"
       >
         {initials}

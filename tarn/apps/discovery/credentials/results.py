@@ -30,7 +30,7 @@ class CredentialOut(TypedDict):
 
 class StepOut(TypedDict):
     step: str
-    title: str
+    title: Words
     verdict: str
     says: Words
     advice: str

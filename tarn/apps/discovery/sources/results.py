@@ -92,7 +92,7 @@ class SettingOut(TypedDict):
 
 class SourceKindOut(TypedDict):
     name: str
-    text: str
+    text: Words
     protocol: str
     must: str
     mapped: bool

@@ -105,7 +105,7 @@ class ReadingOut(TypedDict):
     section: str
     collector: str
     complete: bool
-    note: str
+    note: Words
     took_ms: int | None
 
 

@@ -96,7 +96,7 @@ class ListOut(TypedDict):
     name: str
     one: Words
     many: Words
-    heading: str
+    heading: Words
     columns: list[ListColumn]
 
 

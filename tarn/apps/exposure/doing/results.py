@@ -32,7 +32,7 @@ class ProposedChange(TypedDict):
     score: float | None
     chance: float | None
     due: str | None
-    disturbs: str
+    disturbs: Words
     filter: str
     ends: dict[str, int]
     left: int

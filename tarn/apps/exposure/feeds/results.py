@@ -57,7 +57,7 @@ class FeedKindOut(TypedDict):
     """A kind of feed and its form."""
 
     name: str
-    text: str
+    text: Words
     form: list[SettingOut]
 
 

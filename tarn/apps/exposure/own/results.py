@@ -10,7 +10,7 @@ class OwnRuleOut(TypedDict):
     the first of them is open. `wrong`: what is wrong with its filter by now; `sentence`: the filter in English."""
 
     id: int
-    name: str
+    name: Words
     filter: str
     sentence: Words
     wrong: Words

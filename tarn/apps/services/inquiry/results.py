@@ -63,7 +63,7 @@ class InquiryEvent(TypedDict):
 
     at: str
     sort: str
-    text: str
+    text: Words
     grade: InquiryGrade
 
 
@@ -71,7 +71,7 @@ class InquiryChange(TypedDict):
     """A change; `alike`: of how many of the devices here the same is so."""
 
     at: str
-    text: str
+    text: Words
     alike: int
 
 
@@ -140,7 +140,7 @@ class InquiryTelling(TypedDict):
     """A fact that is out of the ordinary, of which devices, what it weighs and how that came about."""
 
     sort: str
-    text: str
+    text: Words
     assets: list[int]
     weight: int
     why: Words

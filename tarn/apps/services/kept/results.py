@@ -13,7 +13,7 @@ class SignOut(TypedDict):
 
     key: str
     grade: Literal["bad", "warn"]
-    text: str
+    text: Words
     devices: int
     filter: str | None
 

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { client, ok, type Schemas } from "../../api/client";
-import { t } from "../../words";
+import { t, word } from "../../words";
 import { useDraft } from "../draft";
 import { Choice, FormFoot, TextField } from "../Form";
 import { useDone } from "../Sheet";
@@ -106,7 +106,7 @@ function SchemeForm(props: { held: Scheme | null; checks: string[]; close: () =>
 }
 
 const CHECK_WORDS: Record<string, string> = {
-  none: "nothing",
+  none: word("nothing"),
   "mod 11,10": t("a figure (ISO/IEC 7064, MOD 11,10)"),
   "mod 37,36": t("a figure or letter (ISO/IEC 7064, MOD 37,36)"),
   luhn: t("a figure (ISO/IEC 7812-1)"),

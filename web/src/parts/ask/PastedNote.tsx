@@ -10,7 +10,7 @@ export function PastedNote({ pasted, close }: { pasted: Pasted; close: () => voi
   const several = Object.entries(pasted.several);
   const copy = () => {
     void navigator.clipboard.writeText(pasted.missing.join("\n"));
-    toast.success(`${plural(pasted.missing.length, "word")} copied.`);
+    toast.success(t("{{words}} copied.", { words: plural(pasted.missing.length, "word") }));
   };
   return (
     <div role="status" className="mt-1 rounded-[9px] bg-[var(--wash)] px-3 py-2 text-[13px]">

@@ -117,7 +117,7 @@ export function Table<T extends RowData>({
   const copy = async () => {
     const all = lines();
     await copyTable(all);
-    toast.success(`${plural(all.length - 1, "row")} copied.`);
+    toast.success(t("{{rows}} copied.", { rows: plural(all.length - 1, "row") }));
   };
   const walk = (event: React.KeyboardEvent<HTMLTableSectionElement>) => {
     if ((event.ctrlKey || event.metaKey) && event.key === "c" && !window.getSelection()?.toString()) {

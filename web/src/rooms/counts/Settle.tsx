@@ -20,7 +20,7 @@ const ACTS: Record<Act, { label: string; asks?: string; hint?: string; needed?: 
   },
   adopt: { label: t("Take them into the register") },
   enter: {
-    label: "Enter them as new devices",
+    label: t("Enter them as new devices"),
     asks: t("Kind"),
     hint: t("what was scanned or typed is their serial number"),
     needed: true,
@@ -60,7 +60,7 @@ export function Settle({ count, state, lines, close }: Props) {
         },
       }),
     );
-    return `${plural(lines.length, "line")} settled.`;
+    return t("{{lines}} settled.", { lines: plural(lines.length, "line") });
   });
   return (
     <Dialog title={t("Settle {{lines}}", { lines: plural(lines.length, "line") })} close={close}>

@@ -73,7 +73,7 @@ export function DirectoryPick({ source }: { source: Schemas["SourceOut"] }) {
         <SweepForm
           sweep={null}
           start={{
-            name: `${found.pick} of ${source.name}`,
+            name: t("{{pick}} of {{name}}", { pick: found.pick, name: source.name }),
             ranges: found.addresses.join("\n"),
             route: source.route,
             organisation: source.organisation,

@@ -370,7 +370,11 @@ function SweepCard({
               className="link-quiet font-semibold"
             >
               {live
-                ? `${last.state}: ${count(last.done)} of ${count(last.total)}`
+                ? t("{{state}}: {{done}} of {{total}}", {
+                    state: last.state,
+                    done: count(last.done),
+                    total: count(last.total),
+                  })
                 : t("Last run {{state}}", { state: word(last.state) })}
             </Link>
             <br />

@@ -21,7 +21,7 @@ export function Group({ group, may, adopt, setAside }: GroupProps) {
   const first = group.devices[0];
   const many = group.devices.length > 1;
   const title = many
-    ? `${capital(group.kind === "device" ? t("devices of an unknown kind") : plurals(group.kind))}${group.place ? ` at ${group.place}` : ""}`
+    ? `${capital(group.kind === "device" ? t("devices of an unknown kind") : plurals(group.kind))}${group.place ? t(" at {{place}}", { place: group.place }) : ""}`
     : `${first?.name ?? first?.address ?? t("A device")}`;
   const label = many
     ? [title, group.manufacturer, group.model].filter(Boolean).join(" ")

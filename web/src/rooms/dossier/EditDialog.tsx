@@ -73,7 +73,11 @@ export function EditDialog({ plate, claims, close, saved }: Props) {
         },
       }),
     );
-    undoToast(`${plate.name ?? plate.number}: saved, with your name and today's date.`, done.entry, saved);
+    undoToast(
+      t("{{name}}: saved, with your name and today's date.", { name: plate.name ?? plate.number }),
+      done.entry,
+      saved,
+    );
     saved();
   });
   const say = (key: keyof typeof values) => (e: { target: { value: string } }) =>

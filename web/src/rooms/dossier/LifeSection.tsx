@@ -75,15 +75,19 @@ function TakenStep({ taken }: { taken: Taken }) {
     if (kept) setAdding(false);
   };
   const more = [
-    taken.receiver && `to ${taken.receiver}`,
-    taken.due && `until ${day(taken.due)}`,
-    taken.method && `by ${taken.method}`,
+    taken.receiver && t("to {{receiver}}", { receiver: taken.receiver }),
+    taken.due && t("until {{due}}", { due: day(taken.due) }),
+    taken.method && t("by {{method}}", { method: taken.method }),
     taken.erasure && `erasure: ${taken.erasure}`,
-    taken.proceeds && `for ${amount(taken.proceeds)} ${taken.currency}`,
+    taken.proceeds &&
+      t("for {{proceeds}} {{currency}}", { proceeds: amount(taken.proceeds), currency: taken.currency }),
     taken.costs &&
       t("at a cost of {{costs}} {{currency}}", { costs: amount(taken.costs), currency: taken.currency }),
     taken.returned_at &&
-      `returned ${moment(taken.returned_at)}${taken.condition ? `, ${taken.condition}` : ""}`,
+      t("returned {{returned_at}}{{which}}", {
+        returned_at: moment(taken.returned_at),
+        which: taken.condition ? `, ${taken.condition}` : "",
+      }),
   ].filter(Boolean);
   return (
     <li className="border-t border-[var(--line-2)] px-3.5 py-1.5">

@@ -124,7 +124,7 @@ function List({ list, label, rows, columns }: ListProps) {
 
 const when = (value: unknown) => (value ? moment(iso(Number(value))) : "");
 const FACTS: [field: string, label: string, show?: (value: unknown) => string][] = [
-  ["pages", "Pages printed", (v) => Number(v).toLocaleString(LOCALE)],
+  ["pages", t("Pages printed"), (v) => Number(v).toLocaleString(LOCALE)],
   ["battery", t("Battery"), (v) => `${v} %`],
   ["battery_state", t("Battery is")],
   ["runtime", t("Would last"), (v) => `${v} minutes`],

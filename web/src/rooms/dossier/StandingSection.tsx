@@ -77,8 +77,8 @@ function Beside({ rows, at }: { rows: Schemas["StandingBeside"][]; at: string | 
 const OVER: Record<string, string> = {
   runs: t("called over"),
   "secured by": t("at port"),
-  in: "as",
-  "named by": "for",
+  in: t("as"),
+  "named by": t("for"),
 };
 
 function Named({ row, at }: { row: Schemas["StandingBeside"]; at: string | undefined }) {

@@ -70,7 +70,11 @@ export function ActDialog({ filter, total, close }: { filter: string; total: num
         const tagged = await ok(
           client.POST("/api/tags", { body: { ...all, add: split(add), remove: split(remove) } }),
         );
-        undoToast(`${plural(tagged.assets, "device")} tagged.`, tagged.entry, again);
+        undoToast(
+          t("{{devices}} tagged.", { devices: plural(tagged.assets, "device") }),
+          tagged.entry,
+          again,
+        );
       }
       if (emptied.length > 0) {
         const done = await ok(client.POST("/api/empty", { body: { ...all, fields: emptied } }));

@@ -3,22 +3,22 @@ import { asks } from "../../api/asking";
 import type { Schemas } from "../../api/client";
 import { useNarrow } from "../../parts/ask/narrow";
 import { capital, count } from "../../parts/format";
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 type Band = Schemas["BandOut"];
 
 export const BAND_WORDS: Record<string, string> = {
-  kind: "kind",
-  platform: "platform",
-  place: "place",
+  kind: word("kind"),
+  platform: word("platform"),
+  place: word("place"),
   last_seen: t("last seen"),
-  evidence: "evidence",
-  "os.name": "system",
-  manufacturer: "manufacturer",
-  state: "state",
-  department: "department",
-  organisation: "organisation",
-  memory: "memory",
+  evidence: word("evidence"),
+  "os.name": word("system"),
+  manufacturer: word("manufacturer"),
+  state: word("state"),
+  department: word("department"),
+  organisation: word("organisation"),
+  memory: word("memory"),
 };
 
 const PALE = new Set([2, 3, 4, 5, 6, 7]);
@@ -63,7 +63,11 @@ function BandRow({ band, change }: { band: Band; change: ReturnType<typeof useNa
               key={part.label}
               type="button"
               aria-pressed={picked}
-              title={`${part.label}: ${count(part.count)}. Click to ${picked ? "widen" : "narrow"}, Alt-click to exclude`}
+              title={t("{{label}}: {{number}}. Click to {{which}}, Alt-click to exclude", {
+                label: part.label,
+                number: count(part.count),
+                which: picked ? "widen" : "narrow",
+              })}
               onClick={(e) => void change(part.filter, picked ? "widen" : e.altKey ? "exclude" : "narrow")}
               className={`flex min-w-[6px] items-center gap-1.5 overflow-hidden px-[7px] text-[11.5px] whitespace-nowrap transition-[flex-grow] duration-300 focus-visible:-outline-offset-2 ${
                 picked ? "outline-2 -outline-offset-2 outline-accent" : ""

@@ -88,7 +88,7 @@ export async function copyTicked(
       }),
     );
     await copyTable([wanted.map((c) => fields.get(c)?.label ?? c), ...cells]);
-    toast.success(`${plural(rows.length, "row")} copied.`);
+    toast.success(t("{{rows}} copied.", { rows: plural(rows.length, "row") }));
   } catch (error) {
     told(error);
   }

@@ -331,7 +331,7 @@ function Witnesses({ page }: { page: Page }) {
               {[
                 w.by,
                 t("by the feed “{{feed}}”", { feed: w.feed }),
-                `${ago(w.came)} ago`.replace("just now ago", "just now"),
+                t("{{came}} ago", { came: ago(w.came) }).replace("just now ago", "just now"),
               ]
                 .filter(Boolean)
                 .join(", ")}

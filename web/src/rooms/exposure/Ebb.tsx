@@ -58,7 +58,12 @@ export function Ebb({ open, changes }: { open: number; changes: Change[] }) {
               height={Math.max(2, y(after) - y(before))}
               fill={change.used > 0 ? "var(--color-error)" : "var(--s1)"}
             >
-              <title>{`${sentenceOf(change)}: ${percent(after, open)} % stays open`}</title>
+              <title>
+                {t("{{change}}: {{after}} % stays open", {
+                  change: sentenceOf(change),
+                  after: percent(after, open),
+                })}
+              </title>
             </rect>
             <text
               x={44 + (n + 1.5) * wide}

@@ -28,7 +28,7 @@ const VIEWS: [string | undefined, string, string][] = [
   ["support", t("Support ends"), t("until when makers support what is here")],
   ["promises", t("Kept promises"), t("what ended in its time, and what is late")],
   ["year", t("Over the year"), t("whether it gets less, month by month, as it was known on each day")],
-  ["accepted", "Accepted", t("what is left open for a while, by whom and why")],
+  ["accepted", t("Accepted"), t("what is left open for a while, by whom and why")],
   ["names", t("Names outside"), t("what the products here are called by those who tell of vulnerabilities")],
 ];
 /** Views of the whole company, whatever devices are asked for. */
@@ -132,7 +132,7 @@ export function Figures({ filter, at, known }: Asked) {
       }),
       "!text-error",
     ],
-    [data.own_on, `fit ${plural(data.rules, "rule of our own", "rules of our own")}`, ""],
+    [data.own_on, t("fit {{own}}", { own: plural(data.rules, "rule of our own", "rules of our own") }), ""],
     [data.late_on, t("past a promised day"), ""],
     [data.unsure_on, t("under investigation"), ""],
   ];

@@ -62,7 +62,7 @@ export function First({ filter, at, known }: Asked) {
               columns={[
                 {
                   key: "place",
-                  label: t("Place"),
+                  label: t("Rank"),
                   of: (c) => changes.indexOf(c) + 1,
                   num: true,
                   className: "faint w-8",
@@ -99,7 +99,7 @@ export function First({ filter, at, known }: Asked) {
                 },
                 {
                   key: "ends",
-                  label: "Ends",
+                  label: t("Ends"),
                   of: endedBy,
                   num: true,
                   meaning: t(
@@ -124,7 +124,7 @@ export function First({ filter, at, known }: Asked) {
                   key: "due",
                   label: t("Promised"),
                   of: (c) => c.due?.slice(0, 10),
-                  cell: (c) => (c.due ? `by ${shortDay(c.due)}` : ""),
+                  cell: (c) => (c.due ? t("by {{due}}", { due: shortDay(c.due) }) : ""),
                   className: "whitespace-nowrap",
                 },
                 {

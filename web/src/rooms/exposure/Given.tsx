@@ -28,7 +28,7 @@ export function Given() {
           {
             key: "to",
             label: t("To"),
-            of: (w) => w.person || `ticket ${w.reference}`,
+            of: (w) => w.person || t("ticket {{reference}}", { reference: w.reference }),
             className: "whitespace-nowrap",
           },
           {

@@ -37,7 +37,11 @@ export function KeptPromises({ filter, at }: Asked) {
       <button
         type="button"
         className="link-quiet"
-        aria-label={`${word(row.grade)}: ${number} ended ${fared === "kept" ? t("in time") : "late"}`}
+        aria-label={t("{{grade}}: {{number}} ended {{which}}", {
+          grade: word(row.grade),
+          number,
+          which: fared === "kept" ? t("in time") : "late",
+        })}
         onClick={() => setOpened({ grade: row.grade as Opened["grade"], fared })}
       >
         {count(number)}
@@ -93,14 +97,14 @@ export function KeptPromises({ filter, at }: Asked) {
             },
             {
               key: "kept",
-              label: "Ended in time",
+              label: t("Ended in time"),
               of: (r) => r.kept,
               cell: (r) => open(r, "kept", r.kept),
               num: true,
             },
             {
               key: "broken",
-              label: "Ended late",
+              label: t("Ended late"),
               of: (r) => r.broken,
               cell: (r) => open(r, "late", r.broken),
               num: true,
@@ -120,7 +124,7 @@ export function KeptPromises({ filter, at }: Asked) {
               key: "half",
               label: t("Half within"),
               of: (r) => r.half_days,
-              cell: (r) => (r.half_days === null ? "" : `${r.half_days} days`),
+              cell: (r) => (r.half_days === null ? "" : t("{{half_days}} days", { half_days: r.half_days })),
               num: true,
               meaning: t("days after which half of those that ended had ended"),
             },

@@ -37,7 +37,12 @@ export function Life({ page, now, due }: { page: Page; now: number; due: string 
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="block w-full min-w-[640px]"
       role="img"
-      aria-label={[met, t("open now: {{last}}", { last }), half, due ? `promised ${shortDay(due)}` : ""]
+      aria-label={[
+        met,
+        t("open now: {{last}}", { last }),
+        half,
+        due ? t("promised {{due}}", { due: shortDay(due) }) : "",
+      ]
         .filter(Boolean)
         .join("; ")}
     >
@@ -51,7 +56,9 @@ export function Life({ page, now, due }: { page: Page; now: number; due: string 
           height={FLOOR - y(p.open)}
           fill="var(--s5)"
         >
-          <title>{`${shortDay(p.at)}: ${plural(p.open, "device")} open`}</title>
+          <title>
+            {t("{{at}}: {{devices}} open", { at: shortDay(p.at), devices: plural(p.open, "device") })}
+          </title>
         </rect>
       ))}
       {page.published && (

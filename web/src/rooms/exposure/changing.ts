@@ -15,7 +15,7 @@ export const toOf = (change: Change) =>
     : "";
 
 export const sentenceOf = (change: Change) =>
-  `${verbOf(change)} ${change.product}${toOf(change) ? ` to ${toOf(change)}` : ""}`;
+  `${verbOf(change)} ${change.product}${toOf(change) ? t(" to {{change}}", { change: toOf(change) }) : ""}`;
 
 /** Under which systems, with the release of each where they differ. */
 export const underOf = (change: Change) =>

@@ -31,7 +31,7 @@ export function HandbookPage() {
 
 type Keeping = "kept" | "changed" | "keeping" | "stale" | "refused";
 const SAYS: Record<Keeping, string> = {
-  kept: "kept",
+  kept: t("kept"),
   changed: t("not kept yet"),
   keeping: t("keeping …"),
   stale: t("changed elsewhere"),

@@ -47,7 +47,7 @@ export function Toolbar({ editor, variables }: { editor: Editor; variables: Reco
     [t("Quote"), "quote", on.quote, () => go().toggleBlockquote().run()],
     [t("Link"), "link", on.link, link],
     [t("Footnote"), "note", false, note],
-    ["Page break", t("new page"), false, () => go().insertContent({ type: "pageBreak" }).run()],
+    [t("Page break"), t("new page"), false, () => go().insertContent({ type: "pageBreak" }).run()],
   ];
   return (
     <div role="toolbar" aria-label={t("Text")} className="flex flex-wrap items-center gap-1 pb-2">

@@ -75,7 +75,7 @@ export function Kinds() {
                 {
                   key: "holds",
                   label: t("Holds"),
-                  of: (f) => [f.type, f.unit && `in ${f.unit}`].filter(Boolean).join(" "),
+                  of: (f) => [f.type, f.unit && t("in {{unit}}", { unit: f.unit })].filter(Boolean).join(" "),
                   cell: (f) => (
                     <>
                       {f.type}

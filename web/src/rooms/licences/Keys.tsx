@@ -113,7 +113,10 @@ export function Keys({ at }: { at: string | undefined }) {
             of: (k) => k.devices.length,
             cell: (k) =>
               k.id
-                ? `${k.devices.length} of ${k.activations ?? t("any number")}`
+                ? t("{{devices}} of {{activations}}", {
+                    devices: k.devices.length,
+                    activations: k.activations ?? t("any number"),
+                  })
                 : plural(k.devices.length, "device"),
             num: true,
             mono: true,

@@ -108,7 +108,11 @@ export function LicenceForm({
   const metric = metrics.data?.find((m) => m.name === v.metric);
   const reads = (term: string) => metric?.reads.includes(term) ?? false;
   return (
-    <Dialog title={held ? t("Change {{name}}", { name: held.name }) : "Enter a licence"} close={close} wide>
+    <Dialog
+      title={held ? t("Change {{name}}", { name: held.name }) : t("Enter a licence")}
+      close={close}
+      wide
+    >
       <form onSubmit={save}>
         <div className="grid gap-x-4 sm:grid-cols-2">
           <TextField label={t("Name")} {...field("name")} required />

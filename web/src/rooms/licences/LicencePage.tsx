@@ -21,8 +21,8 @@ type Held = Schemas["LicenceOut"];
 
 function rights(l: Held): string[] {
   return [
-    l.edition && `edition ${l.edition}`,
-    l.release ? `release ${l.release}` : t("any release"),
+    l.edition && t("edition {{edition}}", { edition: l.edition }),
+    l.release ? t("release {{release}}", { release: l.release }) : t("any release"),
     l.downgrade && t("older releases too"),
     l.second_device && t("second device of a person"),
     l.guests === "host" && t("a host's units carry its guests"),
@@ -30,12 +30,17 @@ function rights(l: Held): string[] {
       t("at least {{per_processor}} cores a processor", { per_processor: l.per_processor }),
     l.pack > 1 && t("packs of {{pack}}", { pack: l.pack }),
     l.formula && `units = ${l.formula}`,
-    l.departments.length > 0 && `for ${l.departments.join(", ")} alone`,
+    l.departments.length > 0 && t("for {{departments}} alone", { departments: l.departments.join(", ") }),
     !l.transferable && t("not to be moved"),
     l.shared && t("other organisations too"),
     l.maintained_until &&
       t("maintenance until {{maintained_until}}", { maintained_until: day(l.maintained_until) }),
-    l.cost_every && `${amount(l.cost)} ${l.cost_currency} each ${l.cost_every}`,
+    l.cost_every &&
+      t("{{cost}} {{cost_currency}} each {{cost_every}}", {
+        cost: amount(l.cost),
+        cost_currency: l.cost_currency,
+        cost_every: l.cost_every,
+      }),
   ].filter((word): word is string => Boolean(word));
 }
 

@@ -117,7 +117,10 @@ export function Owned({ at }: { at: string | undefined }) {
             key: "maintenance",
             label: t("Maintenance"),
             of: (l) => l.maintained_until,
-            cell: (l) => (l.maintained_until ? `until ${day(l.maintained_until)}` : ""),
+            cell: (l) =>
+              l.maintained_until
+                ? t("until {{maintained_until}}", { maintained_until: day(l.maintained_until) })
+                : "",
             className: "dim whitespace-nowrap",
           },
         ]}

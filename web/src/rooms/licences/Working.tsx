@@ -250,8 +250,11 @@ function Cures({ w, currency }: { w: Why; currency: string }) {
         {w.cures.map((c, n) => {
           const buy = c.buy
             ? t("Buy {{which}}{{which2}}.", {
-                which: w.pack > 1 ? `${plural(c.packs, "pack")} of ${w.pack}` : count(c.buy),
-                which2: c.price ? ` at ${amount(c.price)} ${currency}` : "",
+                which:
+                  w.pack > 1
+                    ? t("{{packs}} of {{pack}}", { packs: plural(c.packs, "pack"), pack: w.pack })
+                    : count(c.buy),
+                which2: c.price ? t(" at {{price}} {{currency}}", { price: amount(c.price), currency }) : "",
               })
             : t("Nothing to buy.");
           const unknown = c.buy > 0 && !c.cost;

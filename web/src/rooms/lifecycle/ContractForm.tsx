@@ -72,7 +72,11 @@ export function ContractForm({ held, close }: { held: Held | null; close: () => 
       });
   });
   return (
-    <Dialog title={held ? t("Change {{name}}", { name: held.name }) : "Enter a contract"} close={close} wide>
+    <Dialog
+      title={held ? t("Change {{name}}", { name: held.name }) : t("Enter a contract")}
+      close={close}
+      wide
+    >
       <form onSubmit={save}>
         <div className="grid gap-x-4 sm:grid-cols-2">
           <TextField label={t("Name")} {...field("name")} required />

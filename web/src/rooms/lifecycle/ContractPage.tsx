@@ -77,7 +77,7 @@ export function ContractPage() {
             <dt>{t("Began")}</dt>
             <dd>{day(c.starts)}</dd>
             <dd />
-            <dt>{c.times ? t("This term ends") : "Ends"}</dt>
+            <dt>{c.times ? t("This term ends") : t("Ends")}</dt>
             <dd>
               <Until c={c} />
               {c.times > 0 && (

@@ -81,7 +81,7 @@ export function Contracts({ at }: { at: string | undefined }) {
           { key: "kind", label: t("Kind"), of: (c) => word(c.kind), className: "dim" },
           {
             key: "ends",
-            label: "Ends",
+            label: t("Ends"),
             of: (c) => c.ends,
             cell: (c) => <Until c={c} />,
             className: "whitespace-nowrap",

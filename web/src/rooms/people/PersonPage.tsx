@@ -121,8 +121,8 @@ export function PersonPage() {
               {
                 key: "device",
                 label: t("Device"),
-                of: (d) => d.name ?? `asset ${d.id}`,
-                cell: (d) => device(d.id, d.name ?? `asset ${d.id}`),
+                of: (d) => d.name ?? t("asset {{id}}", { id: d.id }),
+                cell: (d) => device(d.id, d.name ?? t("asset {{id}}", { id: d.id })),
               },
               { key: "from", label: t("From"), of: (d) => d.since, cell: (d) => day(d.since) },
               {

@@ -48,7 +48,7 @@ export function Signed({ asset, named, person, close }: Props) {
     const picture = await new Promise<Blob | null>((made) => glass.current?.toBlob(made, "image/png"));
     if (!picture) throw new Error(t("The browser made no picture of the signature."));
     const body = new FormData();
-    body.set("text", `${v.name} signed for ${named}.`);
+    body.set("text", t("{{name}} signed for {{named}}.", { name: v.name, named }));
     body.set("file", picture, `signature-${named}.png`);
     await postForm(`/api/assets/${asset}/papers`, body);
     return t("The signature is kept with {{named}}.", { named });

@@ -73,7 +73,7 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
   const navigate = useNavigate();
   const [d, setD] = useState<Definition>(begin);
   const { v, field, submit, wrong, rest } = useDraft({
-    name: own || !title ? title : `${title}, changed`,
+    name: own || !title ? title : t("{{title}}, changed", { title }),
     what: text,
     where: room,
     access: shared as Access,
@@ -216,7 +216,7 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
                 <button
                   type="button"
                   className="btn btn-ghost btn-xs"
-                  aria-label={`${label(c)}: earlier`}
+                  aria-label={t("{{c}}: earlier", { c: label(c) })}
                   disabled={i === 0}
                   onClick={() => move(i, -1)}
                 >
@@ -225,7 +225,7 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
                 <button
                   type="button"
                   className="btn btn-ghost btn-xs"
-                  aria-label={`${label(c)}: later`}
+                  aria-label={t("{{c}}: later", { c: label(c) })}
                   disabled={i === d.columns.length - 1}
                   onClick={() => move(i, 1)}
                 >
@@ -329,7 +329,7 @@ function Form({ known, begin, own, title, text, room, shared }: FormProps) {
                 ...d.columns.flatMap((c): [string, string][] =>
                   (["count", "distinct", "sum", "mean", "min", "max"] as const).map((f) => [
                     `${f} ${key(c)}`,
-                    `${f} of ${label(c)}`,
+                    t("{{f}} of {{c}}", { f, c: label(c) }),
                   ]),
                 ),
               ]}

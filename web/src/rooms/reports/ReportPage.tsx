@@ -17,7 +17,7 @@ const FILES: [string, string][] = [
   ["ods", t("OpenDocument (ODS)")],
   ["csv", "CSV"],
   ["json", "JSON"],
-  ["html", "Page for print (HTML)"],
+  ["html", t("Page for print (HTML)")],
   ["pdf", "PDF"],
 ];
 

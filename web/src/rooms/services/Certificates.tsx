@@ -48,7 +48,7 @@ export function Certificates({ filter, at }: Props) {
           },
           {
             key: "days",
-            label: "Ends",
+            label: t("Ends"),
             of: (c) => c.days,
             className: "whitespace-nowrap",
             cell: (c) => <Ends of={c} />,

@@ -251,7 +251,7 @@ function Programs({ rows, at }: { rows: Schemas["ProgramFallen"][]; at: string |
             of: (r) => r.name,
             cell: (r) => (
               <DeviceLink asset={r.asset} at={at}>
-                {r.name.replace(`${r.program} on `, "")}
+                {r.name.replace(t("{{program}} on ", { program: r.program }), "")}
               </DeviceLink>
             ),
           },

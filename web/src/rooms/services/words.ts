@@ -20,5 +20,5 @@ export function lasting(minutes: number): string {
 /** What a part needs of its members, in words. */
 export function needed(part: Pick<Schemas["ServicePartOut"], "needs">, have: number): string {
   if (part.needs === 0) return have === 1 ? t("needs it") : t("needs all {{have}}", { have });
-  return `needs ${part.needs} of ${have}`;
+  return t("needs {{needs}} of {{have}}", { needs: part.needs, have });
 }

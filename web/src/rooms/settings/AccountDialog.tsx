@@ -64,7 +64,7 @@ export function AccountDialog({ person, close }: { person: Person; close: () => 
                           params: { path: { ...path, session: s.id } },
                         }),
                       ),
-                    "Ended.",
+                    t("Ended."),
                   )
                 }
               />
@@ -74,7 +74,7 @@ export function AccountDialog({ person, close }: { person: Person; close: () => 
             {a.held_tokens.map((token) => (
               <Line
                 key={token.id}
-                words={`${token.name}: ${token.scope}, ${token.expires_at ? `until ${moment(iso(token.expires_at))}` : t("without an end")}`}
+                words={`${token.name}: ${token.scope}, ${token.expires_at ? t("until {{expires_at}}", { expires_at: moment(iso(token.expires_at)) }) : t("without an end")}`}
                 more={
                   token.used_at
                     ? t("last used {{used_at}}", { used_at: agoWords(iso(token.used_at)) })
@@ -97,7 +97,10 @@ export function AccountDialog({ person, close }: { person: Person; close: () => 
           </Listed>
           <Listed title={t("Failed sign-ins")} none={t("None in the last month.")}>
             {a.failures.slice(0, 8).map((f) => (
-              <Line key={`${f.at}${f.address}`} words={`${moment(iso(f.at))} from ${f.address}`} />
+              <Line
+                key={`${f.at}${f.address}`}
+                words={t("{{at}} from {{address}}", { at: moment(iso(f.at)), address: f.address })}
+              />
             ))}
           </Listed>
           {!a.elsewhere && (

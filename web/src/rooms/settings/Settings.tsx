@@ -140,7 +140,7 @@ function Tokens() {
             },
             {
               key: "ends",
-              label: "Ends",
+              label: t("Ends"),
               of: (token) => token.expires_at && iso(token.expires_at),
               cell: (token) => (token.expires_at ? moment(iso(token.expires_at)) : "never"),
               className: "dim",

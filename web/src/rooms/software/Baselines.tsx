@@ -63,7 +63,12 @@ function One({
       id={`baseline-${b.id}`}
       className="mb-3"
       title={b.name}
-      hint={`${plural(b.devices, "device")}: ${count(b.whole)} have all, ${count(b.lack)} lack something${b.unread ? t(", {{unread}} were never read", { unread: count(b.unread) }) : ""}`}
+      hint={t("{{devices}}: {{whole}} have all, {{lack}} lack something{{which}}", {
+        devices: plural(b.devices, "device"),
+        whole: count(b.whole),
+        lack: count(b.lack),
+        which: b.unread ? t(", {{unread}} were never read", { unread: count(b.unread) }) : "",
+      })}
       actions={
         change && (
           <button type="button" className="btn btn-sm" onClick={change}>

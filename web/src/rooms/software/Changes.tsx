@@ -216,7 +216,7 @@ interface WaveProps {
 function fromTo(wave: Wave): string {
   const from =
     wave.before.length > 2
-      ? `${wave.before[0]} and ${wave.before.length - 1} others`
+      ? t("{{before}} and {{before2}} others", { before: wave.before[0], before2: wave.before.length - 1 })
       : wave.before.join(", ");
   return [from, wave.after].filter(Boolean).join(" → ");
 }

@@ -113,7 +113,10 @@ export function Names() {
               {
                 key: "it_is",
                 label: t("it is"),
-                of: (r) => [r.product, r.publisher && `by ${r.publisher}`, r.role].filter(Boolean).join(", "),
+                of: (r) =>
+                  [r.product, r.publisher && t("by {{publisher}}", { publisher: r.publisher }), r.role]
+                    .filter(Boolean)
+                    .join(", "),
               },
               { key: "note", label: t("Note"), of: (r) => r.note, className: "dim" },
               { key: "by", label: t("By"), of: (r) => r.made_by, className: "dim" },
@@ -186,7 +189,9 @@ export function CorrectDialog({
   };
   const save = submit(async () => {
     const made = await ok(client.POST("/api/names/corrections", { body: values }));
-    toast.success(`Corrected: ${plural(made.changed, "listed name")} changed, in the past as well.`);
+    toast.success(
+      t("Corrected: {{names}} changed, in the past as well.", { names: plural(made.changed, "listed name") }),
+    );
     await queries.invalidateQueries();
     close();
   });

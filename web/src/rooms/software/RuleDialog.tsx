@@ -81,7 +81,10 @@ export function RuleDialog({ names, subject = "product", close, done }: Props) {
       }),
     );
     toast.success(
-      `${what.length === 1 ? `“${what[0]}”` : plural(what.length, "product")}: ${values.verdict === "none yet" ? t("no ruling") : values.verdict} from now on.`,
+      t("{{which}}: {{which2}} from now on.", {
+        which: what.length === 1 ? `“${what[0]}”` : plural(what.length, "product"),
+        which2: values.verdict === "none yet" ? t("no ruling") : values.verdict,
+      }),
     );
     await queries.invalidateQueries();
     done();

@@ -1,4 +1,4 @@
-import { t } from "../../words";
+import { t, word } from "../../words";
 
 const TONES: Record<string, string> = { permitted: "ok", tolerated: "warn", barred: "bad" };
 
@@ -7,7 +7,7 @@ export function Verdict({ verdict, why, mixed }: { verdict: string; why?: string
   if (!verdict) return null;
   return (
     <span className={`tag ${TONES[verdict] ?? ""}`} title={why}>
-      {verdict === "none yet" ? t("no ruling yet") : verdict}
+      {verdict === "none yet" ? t("no ruling yet") : word(verdict)}
       {mixed && <span className="font-normal">{t("otherwise for some")}</span>}
     </span>
   );

@@ -111,8 +111,8 @@ export function TaskPage() {
       <p className="pb-2 text-[13.5px]" role="status" aria-label={t("How it fares")}>
         {[
           c.waiting && t("{{waiting}} to come", { waiting: c.waiting }),
-          c.worked && `${c.worked} worked`,
-          c.failed && `${c.failed} failed`,
+          c.worked && t("{{worked}} worked", { worked: c.worked }),
+          c.failed && t("{{failed}} failed", { failed: c.failed }),
           c.stopped && t("{{stopped}} not begun", { stopped: c.stopped }),
           c.refused && t("{{refused}} not run", { refused: c.refused }),
           c.seen && t("{{seen}} seen by a reading since", { seen: c.seen }),

@@ -18,7 +18,7 @@ const ROLES = [
 /** A board as a whole: its name, who sees it, whose it is, a copy of it. */
 export function BoardForm({ board, close }: { board: Board; close: () => void }) {
   const begun = {
-    name: board.ships ? `${board.name}, mine` : board.name,
+    name: board.ships ? t("{{name}}, mine", { name: board.name }) : board.name,
     access: board.ships ? "own" : board.access,
     role: board.role,
   };
@@ -46,7 +46,9 @@ export function BoardForm({ board, close }: { board: Board; close: () => void })
   });
   const copy = save(async () => {
     await ok(
-      client.POST("/api/boards", { body: body({ name: `${v.name}, a copy`, access: "own", role: "" }) }),
+      client.POST("/api/boards", {
+        body: body({ name: t("{{name}}, a copy", { name: v.name }), access: "own", role: "" }),
+      }),
     );
     return t("It is copied.");
   });

@@ -44,7 +44,11 @@ export function Line({ card, answer, at }: Props) {
     <div className="pb-3">
       <div className="px-2">
         <Chart
-          label={`${card.title}: ${count(first.count)} to ${count(last.count)}`}
+          label={t("{{title}}: {{number}} to {{number2}}", {
+            title: card.title,
+            number: count(first.count),
+            number2: count(last.count),
+          })}
           draw={draw}
           height={card.high > 1 ? 250 : 110}
         />

@@ -116,7 +116,7 @@ function Aside({ told }: { told: Schemas["TodayOut"] }) {
 }
 
 const WHEN = {
-  until: (day: string | null) => (day ? `until ${shortDay(day)}` : ""),
+  until: (day: string | null) => (day ? t("until {{day}}", { day: shortDay(day) }) : ""),
   done: () => t("until something new comes"),
   never: () => t("not for me"),
 };
