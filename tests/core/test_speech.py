@@ -13,6 +13,8 @@ from hypothesis import strategies as st
 
 import tarn
 from tarn.core.fields import ASSET_FIELDS, GROUPS
+from tarn.core.filters.german import german
+from tarn.core.filters.parse import parse
 from tarn.core.speech import _catalogue, letter_in, page_in, said_in
 
 EVERY_FIELD = [*ASSET_FIELDS, *(f for group in GROUPS.values() for f in group.values())]
@@ -128,3 +130,25 @@ def test_a_letter_is_told_line_by_line_and_a_page_text_by_text() -> None:
 def test_each_shape_stands_once() -> None:
     shapes = [s.pattern.pattern for some in _catalogue("de").shapes.values() for s in some]
     assert len(shapes) == len(set(shapes))
+
+
+@pytest.mark.parametrize(
+    ("asked", "said"),
+    [
+        ("kind = printer and place = Saltholm", "Assets, bei denen „Art“ Drucker ist und bei denen „Ort“ Saltholm ist"),
+        ("last_seen < now - 30d", "Assets, bei denen „Zuletzt gesehen“ vor jetzt − 30 Tage liegt"),
+        ("memory < 16GB or not kind = server", "Assets, bei denen „Speicher“ unter 16GB ist oder nicht"),
+        ("no protections", "Assets, die keine Schutzprodukte haben"),
+        ("certificates[ends < now]", "Assets, die Zertifikate haben, bei denen „Endet“ vor jetzt liegt"),
+        ("count disks > 2", "Assets, bei denen die Zahl von Platten über 2 ist"),
+        ("depends on [name = salt-db-01] heard within 7d", "Assets, die abhängen von: Assets, bei denen"),
+        ('in set "Laptops"', "Assets, in der Sammlung „Laptops“"),
+        ("unread software", "Assets, bei denen Software nie gelesen wurden"),
+        ("serial = none", "Assets, bei denen „Seriennummer“ nicht bekannt ist"),
+        ("address in 10.60.4.0/24", "Assets, bei denen „Adresse“ in 10.60.4.0/24 ist"),
+        ("name ~ /^salt-/", "Assets, bei denen „Name“ auf das Muster"),
+        ("ferry timetable", "Assets, in denen vorkommt: „ferry“"),
+    ],
+)
+def test_a_question_is_a_german_sentence(asked: str, said: str) -> None:
+    assert said in german(parse(asked))

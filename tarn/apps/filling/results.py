@@ -57,5 +57,5 @@ class FillChoicesOut(TypedDict):
 
     fills: list[FillableOut]
     reads: list[FillableOut]
-    when: dict[str, str]
-    outcomes: dict[str, str]
+    when: dict[str, Words]
+    outcomes: dict[str, Words]

@@ -79,7 +79,7 @@ class HandbookOut(TypedDict):
     version: int
     issues: list[IssueLine]
     kinds: list[LiveKindOut]
-    variables: dict[str, str]
+    variables: dict[str, Words]
 
 
 class IssueOut(IssueLine):
@@ -88,7 +88,7 @@ class IssueOut(IssueLine):
     title: str
     document: dict[str, Any]
     filled: dict[str, Filled]
-    variables: dict[str, str]
+    variables: dict[str, Words]
     changes: list[Difference]
 
 

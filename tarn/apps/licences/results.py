@@ -157,7 +157,7 @@ class CoveredUse(TypedDict):
     person: str
     product: str
     release: str
-    right: str
+    right: Words
     pinned: bool
 
 

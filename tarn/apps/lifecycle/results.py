@@ -247,7 +247,7 @@ class CoverOut(TypedDict):
     says: Words
     until: str | None
     days_left: int | None
-    conflict: str
+    conflict: Words
     covers: list[CoverRow]
 
 

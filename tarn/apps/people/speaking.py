@@ -8,6 +8,9 @@ from pydantic import PlainSerializer
 
 from tarn.apps.people.actions.refusals import Invalid
 from tarn.apps.people.models import Reader
+from tarn.core.filters.english import english
+from tarn.core.filters.german import german
+from tarn.core.filters.tree import Node
 from tarn.core.speech import LANGUAGES, said_in
 
 
@@ -24,6 +27,11 @@ def as_read(text: str) -> str:
 
 Words = Annotated[str, PlainSerializer(as_read, return_type=str)]
 """A text that Tarn words itself, in an answer: it is told in the language of whoever asked. Never what is sent back."""
+
+
+def asked_in_words(tree: Node) -> str:
+    """What a filter asks, as a sentence in the language of whoever is answered just now."""
+    return german(tree) if reading() == "de" else english(tree)
 
 
 def language_of(user: Any) -> str | None:

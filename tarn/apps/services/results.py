@@ -169,7 +169,7 @@ class SingleOut(TypedDict):
     stops: int
     weakened: int
     services: int
-    mends: list[str]
+    mends: list[Words]
 
 
 class LinkOut(TypedDict):

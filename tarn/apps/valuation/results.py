@@ -225,4 +225,4 @@ class PlannedOut(TypedDict):
     quarters: list[QuarterOut]
     kinds: list[PlannedKind]
     rows: list[PlannedRow]
-    factors: dict[str, str]
+    factors: dict[str, Words]

@@ -94,7 +94,7 @@ class SourceKindOut(TypedDict):
     name: str
     text: Words
     protocol: str
-    must: str
+    must: Words
     mapped: bool
     about: bool
     form: list[SettingOut]

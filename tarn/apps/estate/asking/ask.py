@@ -17,9 +17,9 @@ from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE
 from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import Asker, asker, scope, visible
+from tarn.apps.people.speaking import asked_in_words
 from tarn.core.branches import HIERARCHIES, branch
 from tarn.core.filters.check import Checked, Cond, Context, Either, Every, Member, Without, check
-from tarn.core.filters.english import english
 from tarn.core.filters.parse import parse
 from tarn.core.filters.tree import EVERYTHING, All, Node, Pattern, Plain, Value
 from tarn.core.filters.values import Clock
@@ -110,9 +110,9 @@ class Question:
     def sentence(self) -> str:
         """The question in English, with the branch it is asked in."""
         if not self.branch:
-            return english(self.tree)
+            return asked_in_words(self.tree)
         stand = parse(self.branch)
-        return english(stand if self.tree == EVERYTHING else All((stand, self.tree)))
+        return asked_in_words(stand if self.tree == EVERYTHING else All((stand, self.tree)))
 
     @property
     def source(self) -> str:

@@ -41,4 +41,4 @@ class OwnOverview(TypedDict):
 
 
 class OwnOut(OwnOverview):
-    types: dict[str, str]
+    types: dict[str, Words]

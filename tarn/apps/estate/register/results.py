@@ -183,7 +183,7 @@ class DossierOut(TypedDict):
     sightings: list[SightingOut]
     guess: str
     sure: int
-    guess_reasons: list[str]
+    guess_reasons: list[Words]
     began: str
     as_of: str | None
 
@@ -218,7 +218,7 @@ class EstimateOut(TypedDict):
     low: float
     high: float
     method: str
-    refusal: str
+    refusal: Words
     dependent: list[list[str]]
 
 

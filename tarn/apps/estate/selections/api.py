@@ -16,8 +16,8 @@ from tarn.apps.estate.selections import sets as reads
 from tarn.apps.estate.selections.inputs import PhraseIn, SetIn
 from tarn.apps.estate.selections.results import SetOut, SetPageOut, UseOut
 from tarn.apps.people.scope import visible
+from tarn.apps.people.speaking import asked_in_words
 from tarn.core.filters.check import check
-from tarn.core.filters.english import english
 from tarn.core.filters.parse import parse
 
 router = Router(tags=["sets"])
@@ -86,7 +86,7 @@ def one_set(
         raise HttpError(422, f"{since} comes after {as_of or 'today'}; a set is held against an earlier day.")
     return {
         **_row(held, at),
-        "sentence": english(tree),
+        "sentence": asked_in_words(tree),
         "year": reads.year(held, at),
         "uses": reads.uses(held),
         "moved": reads.moved(held, earlier, at),

@@ -20,11 +20,11 @@ from tarn.apps.estate.selections.results import (
     WrittenOut,
 )
 from tarn.apps.people.scope import visible
+from tarn.apps.people.speaking import asked_in_words
 from tarn.core.fields import FIELDS, GROUPS, TYPES, Field
 from tarn.core.filters.check import check
 from tarn.core.filters.complete import complete
 from tarn.core.filters.draft import DraftGroup, draft_of, problems_of, tree_of
-from tarn.core.filters.english import english
 from tarn.core.filters.narrow import excluding, narrowed, widened
 from tarn.core.filters.parse import FilterError, parse
 from tarn.core.filters.tree import EVERYTHING, from_json, to_json, to_text
@@ -108,7 +108,7 @@ def faces(request: HttpRequest, data: FilterIn) -> FilterFaces:
         text = data.text or ""
     tree = parse(text)
     check(tree, context(None))
-    return {"text": to_text(tree), "tree": to_json(tree), "sentence": english(tree)}
+    return {"text": to_text(tree), "tree": to_json(tree), "sentence": asked_in_words(tree)}
 
 
 def _list(section: Section) -> ListOut:

@@ -105,7 +105,7 @@ class RegistryOut(TypedDict):
 
     fields: list[FieldOut]
     groups: dict[str, list[FieldOut]]
-    types: dict[str, str]
+    types: dict[str, Words]
     lists: list[ListOut]
     bands: list[str]
 

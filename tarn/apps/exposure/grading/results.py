@@ -47,7 +47,7 @@ class GradeQuestion(TypedDict):
 
     name: str
     asks: str
-    answers: list[str]
+    answers: list[Words]
 
 
 class PolicyOut(TypedDict):

@@ -9,10 +9,10 @@ from tarn.apps.exposure.models import OwnRule
 from tarn.apps.exposure.overview import open_on
 from tarn.apps.exposure.own.results import OwnRuleOut, OwnRulesOut, OwnRuleTriedOut
 from tarn.apps.exposure.shown import device_names
+from tarn.apps.people.speaking import asked_in_words
 from tarn.core.exposure.grade import GRADES
 from tarn.core.exposure.own_rules import VERBS
 from tarn.core.filters.check import check
-from tarn.core.filters.english import english
 from tarn.core.filters.parse import FilterError, parse
 from tarn.core.filters.tree import Compare, Plain, to_text
 
@@ -72,7 +72,7 @@ def _read(filter: str, at: int | None) -> tuple[str, str]:
         check(tree, context(at))
     except FilterError as error:
         return "", error.message
-    return english(tree), ""
+    return asked_in_words(tree), ""
 
 
 def tried(filter: str) -> OwnRuleTriedOut:
@@ -83,6 +83,6 @@ def tried(filter: str) -> OwnRuleTriedOut:
     return {
         "devices": len(found),
         "of": count(question("")),
-        "sentence": english(asked.tree),
+        "sentence": asked_in_words(asked.tree),
         "names": sorted(names.values()),
     }

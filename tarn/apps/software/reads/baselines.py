@@ -7,10 +7,10 @@ from tarn.apps.estate.asking.uses import Kept
 from tarn.apps.estate.register.pages import named
 from tarn.apps.estate.register.readings import never_read, sections_of
 from tarn.apps.people.scope import visible
+from tarn.apps.people.speaking import asked_in_words
 from tarn.apps.software.models import Baseline
 from tarn.apps.software.results import BaselineResult, ConditionOut
 from tarn.core.filters.check import READABLE
-from tarn.core.filters.english import english
 
 
 def result(baseline: Baseline, at: int | None, most: int = 200) -> BaselineResult:
@@ -33,7 +33,7 @@ def result(baseline: Baseline, at: int | None, most: int = 200) -> BaselineResul
             {
                 "name": rule["name"],
                 "filter": rule["filter"],
-                "sentence": english(asked.tree),
+                "sentence": asked_in_words(asked.tree),
                 "lacking": lacking_here,
                 "never": never,
                 "have": len(scope) - len(without),
