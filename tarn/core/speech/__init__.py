@@ -17,6 +17,7 @@ LANGUAGES = {"en": "English", "de": "Deutsch"}
 """The languages Tarn speaks, by language tag (RFC 5646), each by its own name."""
 
 _SLOT = re.compile(r"\{(\d)\}")
+_SENTENCE = re.compile(r"(?<=[.?!”]) (?=[A-Z])")
 _MARKS = re.compile(r"(<style.*?</style>|<script.*?</script>|<[^>]*>)", re.DOTALL)
 _WORD = re.compile(r"[^\W\d_]+")
 _LEAST_LETTERS = 4
@@ -45,7 +46,7 @@ def said_in(text: str, language: str) -> str:
 @lru_cache(maxsize=20_000)
 def _said(text: str, language: str) -> str:
     bare = text.strip()
-    told = _known(bare, language)
+    told = _catalogue(language).whole.get(bare) or _sentences(bare, language) or _known(bare, language)
     if told is None and bare[-1:] in ".:" and len(bare) > 1:
         told = _ended(_known(bare[:-1], language), bare[-1])
     if told is None and bare[:1].isupper():
@@ -97,11 +98,18 @@ def _known(text: str, language: str) -> str | None:
     return _SLOT.sub(lambda slot: values.get(int(slot[1]), ""), shape.says)
 
 
+def _sentences(text: str, language: str) -> str | None:
+    """Several sentences, of which each is known."""
+    said = _SENTENCE.split(text)
+    if len(said) < 2:
+        return None
+    told = [_known(one, language) for one in said]
+    return " ".join(str(one) for one in told) if all(told) else None
+
+
 def _listed(text: str, language: str) -> str | None:
     """A list of things that are all known, thing by thing."""
-    for mark in ("; ", ", ", " "):
-        if mark == " ":
-            return None
+    for mark in ("; ", ", "):
         parts = text.split(mark)
         if len(parts) > 1:
             told = [_known(part.strip(), language) for part in parts]
