@@ -89,7 +89,8 @@ def remembered() -> list[Weighed]:
 def _of_now() -> dict[str, Callable[[], Any]]:
     from tarn.apps.estate.register.crosscheck import witnesses
     from tarn.apps.estate.register.strata import columns
-    from tarn.apps.estate.software.installs import catalogue, installs
+    from tarn.apps.estate.software.catalogue import catalogue
+    from tarn.apps.estate.software.installs import installs
     from tarn.apps.licences.reads.reckoning import reckoned
 
     return {

@@ -31,6 +31,7 @@ _OURS = (
     "*.leases",
     "papers",
     "imports",
+    "states",
     "mailbox",
     "outpost",
 )

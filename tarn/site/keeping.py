@@ -160,6 +160,7 @@ def _exchange(folder: Path, names: list[str]) -> None:
             if (home() / leftover).exists():
                 moved.append((aside / leftover, home() / leftover))
                 (home() / leftover).replace(moved[-1][0])
+        shutil.rmtree(home() / "states", ignore_errors=True)  # copies of what was: they are made anew
         for name in sorted(names, key=lambda n: (n == DATABASE, n in (SECRETS, SESSION))):
             if name != LIST:
                 put(folder / name, (keys() if name in (SECRETS, SESSION) else home()) / name)

@@ -9,6 +9,9 @@ from tarn.site.home import home, secrets_keys, session_key
 ROOT = Path(__file__).resolve().parents[2]
 HOME = home()
 
+TARN_STATES = str(HOME / "states")
+"""Where states lie that processes share; empty: each process keeps its own."""
+
 SECRET_KEY = session_key()
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("TARN_HOSTS", "localhost,127.0.0.1,[::1],testserver").split(",")

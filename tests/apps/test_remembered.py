@@ -11,7 +11,8 @@ import numpy as np
 import pytest
 
 from tarn.apps.estate.door.entrance import forget, take_in
-from tarn.apps.estate.software.installs import catalogue, installs
+from tarn.apps.estate.software.catalogue import catalogue
+from tarn.apps.estate.software.installs import installs
 from tarn.apps.estate.store import remembered
 from tarn.apps.estate.store.remembered import Remembered, everything, weigh
 from tarn.apps.estate.store.stamps import CATALOGUE, EVIDENCE, Ground

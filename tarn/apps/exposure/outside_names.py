@@ -3,10 +3,13 @@
 import json
 from collections import defaultdict
 
+import numpy as np
+
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.asking.places import holds
-from tarn.apps.estate.software.installs import among, catalogue, devices_by, installs
+from tarn.apps.estate.software.catalogue import catalogue
+from tarn.apps.estate.software.installs import installs, wanted_assets
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.exposure.finding import things
@@ -115,11 +118,12 @@ def _here() -> dict[tuple[str, str], tuple[int, str, set[str], bool]]:
 
 
 def _software() -> dict[str, tuple[int, str]]:
-    held, known, asked = installs(None), catalogue(), question("", None)
-    mask = known.of_roles(tuple(r for r in ROLES if r != "update"))[held.release] & among(held, asked)
+    held, known = installs(None), catalogue()
+    roles, most = tuple(r for r in ROLES if r != "update"), max(known.products, default=0) + 1
+    devices = held.counted(roles, wanted_assets(held, question("", None)), most)
     return {
-        known.products[number][0]: (devices, f"software[name = {quote(known.products[number][0])}]")
-        for number, devices in devices_by(held, mask, "product").items()
+        known.products[number][0]: (int(devices[number]), f"software[name = {quote(known.products[number][0])}]")
+        for number in np.flatnonzero(devices).tolist()
     }
 
 

@@ -10,7 +10,7 @@ from tarn.apps.estate.models import KeptSet, Phrase
 from tarn.apps.estate.register.pages import named
 from tarn.apps.estate.selections.membership import members_of
 from tarn.apps.estate.selections.results import CameAndWentOut, PointOut, UseOut
-from tarn.apps.estate.software.installs import catalogue
+from tarn.apps.estate.software.catalogue import catalogue
 from tarn.core.filters.parse import parse
 from tarn.core.filters.walk import values_in
 from tarn.core.naming import names_product

@@ -9,7 +9,7 @@ from tarn.apps.estate.asking.ask import question
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.register.acquired import claimed
 from tarn.apps.estate.register.rows import rows_of
-from tarn.apps.estate.software.installs import Catalogue, catalogue
+from tarn.apps.estate.software.catalogue import Catalogue, catalogue
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.scope import asker
 from tarn.core.naming import product_key

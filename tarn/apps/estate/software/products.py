@@ -11,16 +11,9 @@ import numpy as np
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.asking.places import Sql, within
-from tarn.apps.estate.software.installs import (
-    Catalogue,
-    among,
-    catalogue,
-    devices_by,
-    distinct,
-    first_seen_of,
-    installs,
-    wanted_assets,
-)
+from tarn.apps.estate.software.catalogue import Catalogue, catalogue
+from tarn.apps.estate.software.installs import first_seen_of, installs, wanted_assets
+from tarn.apps.estate.software.pairs import distinct
 from tarn.apps.estate.software.results import NamelessOut, ProductFigures, ProductSpread, WeekOut
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
@@ -127,7 +120,7 @@ def spread(product: int, asked: Question) -> ProductSpread | None:
     if product not in known.products:
         return None
     held = installs(asked.at)
-    mask = among(held, asked) & (held.product == product)
+    wanted = wanted_assets(held, asked)
     listed = [one for one in known.listed.values() if one.product == product]
     first = _release_ages(product)
     if scope() is not None:
@@ -137,7 +130,7 @@ def spread(product: int, asked: Question) -> ProductSpread | None:
         if not listed:
             return None
     by_version: dict[str, _OfRelease] = {}
-    for release, number in devices_by(held, mask, "release").items():
+    for release, number in held.devices_by("release", wanted, product).items():
         listing, version, key = known.releases[release]
         if known.listed[listing].role == "update":
             continue
@@ -146,12 +139,12 @@ def spread(product: int, asked: Question) -> ProductSpread | None:
         if (began := first.get(release)) is not None:
             one.since = began if one.since is None else min(one.since, began)
     newest = max(by_version, default="")
-    by_listing = devices_by(held, mask, "listing")
+    by_listing = held.devices_by("listing", wanted, product)
     return {
         "id": product,
         "name": known.products[product][0],
         "publisher": known.products[product][1],
-        "devices": len(np.unique(held.asset[mask])),
+        "devices": held.devices_of(wanted, product),
         "releases": [
             {"version": one.version, "devices": one.devices, "since": iso(one.since), "newest": key == newest}
             for key, one in sorted(by_version.items(), reverse=True)
@@ -250,7 +243,7 @@ def _readings(assets: set[int], since: int, until: int) -> dict[int, list[int]]:
 def not_understood(asked: Question) -> list[NamelessOut]:
     """Return names listed in a selection that none of the rules made sense of, with how many devices have them."""
     known, held = catalogue(), installs(asked.at)
-    counts = devices_by(held, among(held, asked), "listing")
+    counts = held.devices_by("listing", wanted_assets(held, asked))
     listed = (known.listed[p] for p in counts if not known.listed[p].understood)
     return [
         {"name": one.name, "publisher": one.publisher, "devices": counts[one.number], "why": json.loads(one.why)}

@@ -8,7 +8,7 @@ from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.register import device_changes
 from tarn.apps.estate.register.pages import named
 from tarn.apps.estate.software import products
-from tarn.apps.estate.software.installs import catalogue
+from tarn.apps.estate.software.catalogue import catalogue
 from tarn.apps.estate.software.results import NamelessOut
 from tarn.apps.software.reads.rulings import of_products, own_organisation, standing
 from tarn.apps.software.results import OverviewOut, ProductOut, ProductRow, ReleaseOut, WaveOut, WavesOut

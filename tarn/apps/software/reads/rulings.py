@@ -8,7 +8,7 @@ import numpy as np
 from django.db.models import Q
 
 from tarn.apps.estate.selections.phrases import phrase_values
-from tarn.apps.estate.software.installs import catalogue
+from tarn.apps.estate.software.catalogue import catalogue
 from tarn.apps.people.scope import scope
 from tarn.apps.software.models import Ruling as Held
 from tarn.apps.software.results import SoftwareRulingOut
