@@ -2,8 +2,8 @@
 
 import csv
 import io
-from typing import Any
 
+import numpy as np
 import xlsxwriter
 
 from tarn.apps.estate.asking.ask import count, ids, question
@@ -42,7 +42,8 @@ def overview() -> list[Figure]:
     then = best(lambda: rooms.overview("", past, ("product",)), 3)
     _read_a_few_again()
     again = timed(lambda: rooms.overview("", None, ("product",)))
-    counting = best(lambda: installs.devices_by(installs.installs(None), _all(), "product"), 3)
+    held = installs.installs(None)
+    counting = best(lambda: held.counted(("product",), np.ones(held.most, dtype=bool), 10_000), 3)
     note = f"{now * 1e3:.0f} ms; counting alone {counting * 1e3:.0f} ms; state built once in {cold:.2f} s"
     return [
         Figure("software_overview", now / floor, "× reading summary rows", "<= 3", note),
@@ -58,12 +59,6 @@ def _read_a_few_again() -> None:
     some = raw_connection().execute("SELECT name FROM estate_assetspan WHERE valid_to IS NULL LIMIT 100").fetchall()
     told = [{"name": "product-0001", "version": "99"}]
     list(take_in(sighting(name, 3, source="bench", packages=told) for (name,) in some))
-
-
-def _all() -> Any:
-    import numpy as np
-
-    return np.ones(len(installs.installs(None).asset), dtype=bool)
 
 
 def changed() -> Figure:

@@ -18,7 +18,7 @@ def main() -> int:
     parser.add_argument(
         "--only",
         default="",
-        help="network, judgement, files, owed, ingest, estate, holdings, exposure, standing or today",
+        help="states, network, judgement, files, owed, ingest, estate, holdings, exposure, standing or today",
     )
     options = parser.parse_args()
     devices = 100_000 if options.full else 10_000
@@ -68,6 +68,7 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
         page,
         reach,
         standing,
+        states,
         today,
     )
 
@@ -75,6 +76,9 @@ def _figures(devices: int, only: str) -> Iterator[Any]:
         found = measure()
         yield from found if isinstance(found, list) else [found]
 
+    if only == "states":
+        yield from several(lambda: states.measure(devices, _say))
+        return
     if only in ("", "snmp", "sweep", "network"):
         yield from several(network.measure)
         if only:
