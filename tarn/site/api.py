@@ -85,6 +85,7 @@ from tarn.core.reports import ReportError
 from tarn.core.sightings import SightingError
 from tarn.site.documented import Documented
 from tarn.site.doors import admit
+from tarn.site.how import router as upkeep
 
 log = logging.getLogger("tarn.doors")
 
@@ -187,6 +188,7 @@ api.add_router("", lifecycle)
 api.add_router("", steps)
 api.add_router("", valuation)
 api.add_router("", money)
+api.add_router("", upkeep)
 
 
 def _problem(status: int, title: str, detail: str, **more: Any) -> JsonResponse:

@@ -11,15 +11,12 @@ from tarn.site.asking import asked, fail
 from tarn.site.exposing import bom, exposure, feed, vex
 from tarn.site.ready import configure, ready
 from tarn.site.relying import depends, links, service, stops
+from tarn.site.starting import run, serve, worker
 from tarn.site.telling import handbook, labels, today
 from tarn.site.upkeep import doctor, rebuild
 from tarn.site.weighing import versions
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False)
-
-
-CONNECTIONS = 400
-"""Connections that are served at once; those beyond are told to come again (503)."""
 
 
 FormatOption = Annotated[str, typer.Option("--format", help="table, json, csv or count")]
@@ -138,68 +135,6 @@ def lab(
         pass
     except OSError as error:
         fail(f"the lab cannot start: {error}", 1)
-
-
-@app.command()
-def serve(
-    port: Annotated[int, typer.Option(envvar="TARN_PORT")] = 8000,
-    host: Annotated[str, typer.Option(envvar="TARN_HOST")] = "127.0.0.1",
-    reload: Annotated[bool, typer.Option("--reload", help="start anew when a source file changes")] = False,
-) -> None:
-    """Serve the application."""
-    ready()
-    import uvicorn
-
-    from tarn.apps.people.actions import first
-    from tarn.site.bounds import HEAD_SIZE, HeadInTime
-    from tarn.site.running import at_work
-
-    at_work()
-    if first.needed():
-        typer.echo(f"No account yet: make the first one on the page, with the code {first.code()}", err=True)
-    uvicorn.run(
-        "tarn.site.asgi:application",
-        host=host,
-        port=port,
-        log_level="warning",
-        lifespan="off",
-        proxy_headers=False,  # whom a proxy speaks for is settled by TARN_PROXIES (people.throttle)
-        server_header=False,
-        http=HeadInTime,
-        limit_concurrency=CONNECTIONS,
-        timeout_keep_alive=10,
-        h11_max_incomplete_event_size=HEAD_SIZE,
-        reload=reload,
-        reload_dirs=["tarn"] if reload else None,
-        timeout_graceful_shutdown=2,
-    )
-
-
-@app.command()
-def worker(workers: Annotated[int, typer.Option(help="jobs at once")] = 2) -> None:
-    """Carry out background jobs."""
-    ready()
-    from huey.contrib.djhuey import HUEY
-
-    from tarn.apps.discovery import clock  # noqa: F401  (what it asks for each minute)
-    from tarn.apps.discovery.credentials import jobs as trials  # noqa: F401  (likewise)
-    from tarn.apps.discovery.recovering import recover
-    from tarn.apps.estate.custom.fields import refresh
-    from tarn.apps.exposure import jobs as exposure_jobs  # noqa: F401  likewise
-    from tarn.apps.filling import jobs as filling  # noqa: F401  (likewise)
-    from tarn.apps.handbooks import jobs as handbook_jobs  # noqa: F401  likewise
-    from tarn.apps.people.turns import work_in_background
-    from tarn.apps.reports import jobs as watches  # noqa: F401  (likewise)
-    from tarn.apps.tasks import jobs as tasks  # noqa: F401  (likewise)
-    from tarn.site.running import at_work
-
-    at_work()
-    work_in_background()
-    HUEY.pre_execute()(lambda task: refresh())
-    recover()
-    # A job somebody waits for is taken up within half a second.
-    pace = {"initial_delay": 0.1, "max_delay": 0.5, "backoff": 1.2}
-    HUEY.create_consumer(workers=workers, worker_type="thread", check_worker_health=False, **pace).run()
 
 
 @app.command()
@@ -375,6 +310,9 @@ def schema(kind: Annotated[str, typer.Argument(help="openapi, sighting or filter
     typer.echo(PUBLISHED[kind](), nl=False)
 
 
+app.command()(serve)
+app.command()(worker)
+app.command()(run)
 app.command()(rebuild)
 app.command()(doctor)
 app.command()(versions)

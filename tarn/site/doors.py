@@ -13,6 +13,7 @@ from tarn.apps.people.room import need_room
 from tarn.apps.people.scope import scope_of
 
 OPEN = """
+GET /healthz  GET /readyz
 GET /csrf  GET /me  GET /first  POST /first
 GET /acknowledgements/{key}  POST /acknowledgements/{key}  GET /found/{code}
 POST /reports  POST /outposts/work  POST /outposts/found  POST /outposts/trials/{number}  POST /inbound/{key}
@@ -156,6 +157,9 @@ NEEDS = {
     "tasks": "POST /tasks  POST /tasks/plan  POST /tasks/{number}/approval  POST /tasks/{number}/stop",
     "scripts": "POST /scripts  PUT /scripts/{number}  DELETE /scripts/{number}  POST /scripts/{number}/review",
     "statements": "GET /sql/views  POST /sql",
+    "upkeep": """
+        GET /how  GET /metrics
+    """,
     "people": """
         GET /people  POST /people  GET /people/{number}  PUT /people/{number}  DELETE /people/{number}
         POST /people/{number}/switch  POST /people/{number}/password  POST /people/{number}/sign-out
@@ -189,6 +193,7 @@ COMPANY = """
     POST /exposure/own  PUT /exposure/own/{number}  DELETE /exposure/own/{number}  PUT /exposure/policy
     POST /exposure/change-words  DELETE /exposure/change-words/{number}  DELETE /exposure/work/{number}
     POST /sightings  GET /sql/views  POST /sql  GET /mailbox
+    GET /how  GET /metrics
     GET /people  POST /people  GET /people/{number}  PUT /people/{number}  DELETE /people/{number}
     POST /people/{number}/switch  POST /people/{number}/password  POST /people/{number}/sign-out
     DELETE /people/{number}/factors  DELETE /people/{number}/sessions/{session}

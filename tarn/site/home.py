@@ -32,6 +32,9 @@ _OURS = (
     "papers",
     "imports",
     "states",
+    "metrics",
+    "backups",
+    "*.beat",
     "mailbox",
     "outpost",
 )

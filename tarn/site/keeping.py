@@ -81,6 +81,12 @@ def read_backup(file: Path, *, force: bool) -> str:
     return f"Put in place from {file}: {listed}" + (f" and {files} files of papers." if files else ".")
 
 
+def check_backup(file: Path) -> None:
+    """Unpack a backup aside and look at all of it, as restoring does; nothing is put in place. Raises KeepingError."""
+    with tempfile.TemporaryDirectory(dir=home()) as folder:
+        _check(file, Path(folder), _unpacked(file, Path(folder)))
+
+
 def _unpacked(file: Path, folder: Path) -> list[str]:
     try:
         with tarfile.open(file) as archive:

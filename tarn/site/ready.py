@@ -2,6 +2,8 @@
 
 import gc
 import os
+import sys
+from pathlib import Path
 
 
 def configure() -> None:
@@ -17,7 +19,13 @@ def ready() -> None:
     configure()
     from django.core.management import call_command
 
+    back_out = _kept_before_migrating()
     call_command("migrate", verbosity=0, interactive=False)
+    if back_out:
+        print(
+            f"tarn: the data is of this release now; to go back, restore {back_out} with the former one.",
+            file=sys.stderr,
+        )
     from tarn.apps.estate.custom.fields import refresh
 
     refresh()
@@ -25,3 +33,25 @@ def ready() -> None:
     gc.collect()
     gc.freeze()
     gc.set_threshold(50_000, 20, 50)
+
+
+def _kept_before_migrating() -> Path | None:
+    """Write a backup of data that is about to be brought to this release; None where there is nothing to bring."""
+    from importlib.metadata import version
+
+    from django.db import connection
+    from django.db.migrations.executor import MigrationExecutor
+
+    from tarn.site.home import home
+    from tarn.site.keeping import write_backup
+
+    executor = MigrationExecutor(connection)
+    applied = executor.loader.applied_migrations
+    if not applied or not executor.migration_plan(executor.loader.graph.leaf_nodes()):
+        return None
+    folder = home() / "backups"
+    folder.mkdir(exist_ok=True, mode=0o700)
+    number = 1 + len(list(folder.glob("before-*.tar.gz")))
+    path = folder / f"before-{version('tarn')}-{number}.tar.gz"
+    write_backup(path)
+    return path

@@ -46,10 +46,12 @@ INSTALLED_APPS = [
     "tarn.apps.labels",
     "tarn.apps.counts",
     "tarn.apps.handbooks",
+    "tarn.apps.upkeep",
 ]
 
 MIDDLEWARE = [
     "tarn.site.middleware.Headers",
+    "tarn.site.watched.Watched",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
@@ -215,6 +217,12 @@ HEADLESS_FRONTEND_URLS = {
     "account_signup": f"{TARN_URL}/sign-in",
     "socialaccount_login_error": f"{TARN_URL}/sign-in",
 }
+TARN_BACKUPS = os.environ.get("TARN_BACKUPS", "")
+"""A folder that backups are written to by the clock; empty: none are."""
+TARN_BACKUP_RULE = os.environ.get("TARN_BACKUP_RULE", "FREQ=DAILY;BYHOUR=3;BYMINUTE=10")
+TARN_SLOW = float(os.environ.get("TARN_SLOW", "2"))
+"""Seconds after which an answer is noted as slow."""
+
 TARN_CALLS_ALLOWED = [h for h in os.environ.get("TARN_CALLS_ALLOWED", "").split(",") if h]
 """Hosts that watches may call in clear text, or on this machine; others by HTTPS and elsewhere only."""
 TARN_MAILBOX = os.environ.get("TARN_MAILBOX", "")
@@ -229,8 +237,11 @@ WHITENOISE_AUTOREFRESH = False
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "formatters": {"line": {"()": "tarn.site.logs.Line", "format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "formatters": {
+        "line": {"()": "tarn.site.logs.Line", "format": "%(asctime)s %(levelname)s %(name)s: %(message)s"},
+        "json": {"()": "tarn.site.logs.Json"},
+    },
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": os.environ.get("TARN_LOG_FORMAT", "line")}},
     "root": {"handlers": ["console"], "level": os.environ.get("TARN_LOG", "INFO")},
     "loggers": {
         "asyncssh": {"level": "ERROR"},

@@ -304,6 +304,11 @@ const oneTask = createRoute({
   path: "/tasks/$task",
   component: lazyRouteComponent(() => import("./rooms/tasks/TaskPage"), "TaskPage"),
 });
+const how = createRoute({
+  getParentRoute: () => root,
+  path: "/how",
+  component: lazyRouteComponent(() => import("./rooms/how/How"), "How"),
+});
 const settings = createRoute({
   getParentRoute: () => root,
   path: "/settings",
@@ -361,6 +366,7 @@ const routeTree = root.addChildren([
   tasks,
   oneTask,
   settings,
+  how,
 ]);
 
 /** Return a router of all pages; in a browser its history is the address bar's. */

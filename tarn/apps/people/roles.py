@@ -17,6 +17,7 @@ MAY = {
     "scripts": "administrator",
     "statements": "administrator",
     "people": "administrator",
+    "upkeep": "administrator",
 }
 """What each kind of action needs at least."""
 

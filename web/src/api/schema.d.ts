@@ -6830,6 +6830,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/healthz": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Healthz
+         * @description Say that this process answers.
+         */
+        get: operations["tarn_site_how_healthz"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readyz": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Readyz
+         * @description Say whether this process can serve: its data can be read and is of this release; 503 with what is wrong.
+         */
+        get: operations["tarn_site_how_readyz"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/metrics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Metrics
+         * @description Return what is measured, as Prometheus reads it.
+         */
+        get: operations["tarn_site_how_metrics"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/how": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How
+         * @description Return how Tarn is.
+         */
+        get: operations["tarn_site_how_how"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -17513,6 +17593,112 @@ export interface components {
         RatesIn: {
             /** Text */
             text: string;
+        };
+        /**
+         * BackupOut
+         * @description A backup the clock made, in bytes and seconds; `checked_at`: when it was found to be whole.
+         */
+        BackupOut: {
+            /** At */
+            at: string;
+            /** File */
+            file: string;
+            /** Bytes */
+            bytes: number;
+            /** Seconds */
+            seconds: number;
+            /** Checked At */
+            checked_at: string | null;
+            /** Trouble */
+            trouble: string;
+        };
+        /**
+         * DiskOut
+         * @description The disk with the data, in bytes; `full_on`: the day it is full at its pace, where one can be told;
+         *     `marks`: what was used of it, day by day.
+         */
+        DiskOut: {
+            /** Used */
+            used: number;
+            /** Whole */
+            whole: number;
+            /** Data */
+            data: number;
+            /** Full On */
+            full_on: string | null;
+            /** Marks */
+            marks: number[];
+        };
+        /**
+         * HowOut
+         * @description How Tarn is, as whoever looks after it wants to know.
+         */
+        HowOut: {
+            /** Parts */
+            parts: components["schemas"]["HowPart"][];
+            /** Remembered */
+            remembered: components["schemas"]["RememberedOut"][];
+            /** Slow */
+            slow: components["schemas"]["SlowOut"][];
+            /** Backups */
+            backups: components["schemas"]["BackupOut"][];
+            disk: components["schemas"]["DiskOut"];
+            /** Tables */
+            tables: components["schemas"]["TableOut"][];
+        };
+        /**
+         * HowPart
+         * @description One thing that is looked at: whether it is in order, and what was found.
+         */
+        HowPart: {
+            /** Name */
+            name: string;
+            /** Sound */
+            sound: boolean;
+            /** Says */
+            says: string;
+        };
+        /**
+         * RememberedOut
+         * @description What a process remembers under a name: `held` values of `most`, bytes in all; `where`: in memory, or on disk.
+         */
+        RememberedOut: {
+            /** Name */
+            name: string;
+            /** Held */
+            held: number;
+            /** Most */
+            most: number;
+            /** Bytes */
+            bytes: number;
+            /** Where */
+            where: string;
+        };
+        /**
+         * SlowOut
+         * @description An answer that took long.
+         */
+        SlowOut: {
+            /** At */
+            at: string;
+            /** Door */
+            door: string;
+            /** Asked */
+            asked: string;
+            /** Seconds */
+            seconds: number;
+            /** Who */
+            who: string;
+        };
+        /**
+         * TableOut
+         * @description What a part of the data takes on disk, in bytes, and in rows where they can be told at once.
+         */
+        TableOut: {
+            /** Name */
+            name: string;
+            /** Bytes */
+            bytes: number;
         };
         /**
          * Problem
@@ -29419,6 +29605,99 @@ export interface operations {
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
+        };
+    };
+    tarn_site_how_healthz: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    tarn_site_how_readyz: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+        };
+    };
+    tarn_site_how_metrics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
+        };
+    };
+    tarn_site_how_how: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HowOut"];
+                };
+            };
+            401: components["responses"]["Problem401"];
+            403: components["responses"]["Problem403"];
         };
     };
 }

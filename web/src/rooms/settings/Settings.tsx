@@ -1,4 +1,5 @@
 import { useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { toast } from "sonner";
 import { asks, under } from "../../api/asking";
@@ -44,8 +45,14 @@ export function Settings() {
 function Rest() {
   const mayPeople = useMay("people");
   const mayAudit = useMay("decide");
+  const mayUpkeep = useMay("upkeep");
   return (
     <>
+      {mayUpkeep && (
+        <Link to="/how" className="link-quiet justify-self-start font-semibold">
+          {t("How Tarn is: its queue, backups, disk and slow answers")}
+        </Link>
+      )}
       {mayPeople && <People />}
       {mayPeople && <FailedSignIns />}
       <Tokens />
