@@ -8,6 +8,7 @@ from typing import Annotated
 import typer
 
 from tarn.site.asking import asked, fail
+from tarn.site.copying.commands import copy, restore, standby
 from tarn.site.exposing import bom, exposure, feed, vex
 from tarn.site.ready import configure, ready
 from tarn.site.relying import depends, links, service, stops
@@ -263,20 +264,6 @@ def rotate_keys() -> None:
 
 
 @app.command()
-def restore(
-    file: Path, force: Annotated[bool, typer.Option("--force", help="replace data that is there")] = False
-) -> None:
-    """Put a backup in place. Stop Tarn before."""
-    configure()
-    from tarn.site.keeping import KeepingError, read_backup
-
-    try:
-        typer.echo(read_backup(file, force=force))
-    except KeepingError as error:
-        fail(str(error), 1)
-
-
-@app.command()
 def bench(
     full: Annotated[bool, typer.Option("--full", help="100,000 devices instead of 10,000")] = False,
     format: FormatOption = "table",
@@ -310,6 +297,9 @@ def schema(kind: Annotated[str, typer.Argument(help="openapi, sighting or filter
     typer.echo(PUBLISHED[kind](), nl=False)
 
 
+app.command()(copy)
+app.command()(restore)
+app.command()(standby)
 app.command()(serve)
 app.command()(worker)
 app.command()(run)

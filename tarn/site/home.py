@@ -35,6 +35,7 @@ _OURS = (
     "metrics",
     "backups",
     "*.beat",
+    "*.part",
     "mailbox",
     "outpost",
 )

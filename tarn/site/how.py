@@ -1,5 +1,6 @@
 """How Tarn is: its queue, what runs, what it asks elsewhere, what it remembers, what was slow, its disk and backups."""
 
+import json
 import logging
 import time
 from collections.abc import Iterator
@@ -29,6 +30,8 @@ from tarn.apps.upkeep.noting import full_on
 log = logging.getLogger("tarn.how")
 router = Router(tags=["upkeep"])
 MOST_GONE_THROUGH = 3 << 30
+COPY_LATE = 60
+"""Seconds a continuous copy may be behind."""
 UNDER_WAY = ("waiting", "running", "paused")
 
 
@@ -206,6 +209,23 @@ def _parts() -> Iterator[HowPart]:
     else:
         hours = int((now - good.at) / 3600)
         yield {"name": "Backups", "sound": hours < 48, "says": f"the last good one is {hours} hours old"}
+    copied = _copy(now)
+    if copied is not None:
+        yield copied
+
+
+def _copy(now: float) -> HowPart | None:
+    """How the continuous copy stands, where one is kept or was."""
+    file = Path(settings.HOME) / "copy.beat"
+    if not file.exists():
+        return None
+    told = json.loads(file.read_text())
+    silent, behind = now - told["at"], told["behind"]
+    if silent > COPY_LATE:
+        return {"name": "Continuous copy", "sound": False, "says": f"not kept for {silent / 60:.0f} minutes"}
+    if behind is None:
+        return {"name": "Continuous copy", "sound": False, "says": "nothing has come to it yet"}
+    return {"name": "Continuous copy", "sound": behind < COPY_LATE, "says": f"{behind:.0f} s behind"}
 
 
 def _last_sync_failed(source: Source) -> bool:

@@ -81,6 +81,25 @@ def read_backup(file: Path, *, force: bool) -> str:
     return f"Put in place from {file}: {listed}" + (f" and {files} files of papers." if files else ".")
 
 
+def put_in_place(what: str, folder: Path, names: list[str]) -> None:
+    """Put files that were fetched into a folder in place, once they are found whole; whoever calls has the data alone.
+    Raises KeepingError; nothing was changed then.
+    """
+    verdict = _asked(folder / DATABASE, "PRAGMA integrity_check")
+    if verdict != "ok":
+        raise KeepingError(f"the database in {what} is damaged: {verdict}")
+    known = {(app, name) for app, name in _migrations(folder / DATABASE)}
+    if later := sorted(known - _shipped()):
+        raise KeepingError(
+            f"{what} is of a later release; this one is {version(PROGRAM)} and does not know {later[0][0]} "
+            f"{later[0][1]}. Install that release first."
+        )
+    if wrong := next((n for n in names if PAPER.match(n) and _digest(folder / n) != n.partition("/")[2]), None):
+        raise KeepingError(f"{wrong} in {what} does not hold what its name says.")
+    _check_key(what, folder)
+    _exchange(folder, names)
+
+
 def check_backup(file: Path) -> None:
     """Unpack a backup aside and look at all of it, as restoring does; nothing is put in place. Raises KeepingError."""
     with tempfile.TemporaryDirectory(dir=home()) as folder:
@@ -132,7 +151,7 @@ def _check(file: Path, folder: Path, names: list[str]) -> None:
     _check_key(file, folder)
 
 
-def _check_key(file: Path, folder: Path) -> None:
+def _check_key(file: Path | str, folder: Path) -> None:
     if not (folder / SECRETS).exists():
         raise KeepingError(f"{file} lacks the key that opens its secrets ({SECRETS}).")
     try:

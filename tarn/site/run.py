@@ -103,7 +103,9 @@ def _tell_system(text: str) -> None:
 def commands(port: int, host: str, processes: int, jobs: int) -> dict[str, list[str]]:
     """Return what `tarn run` starts."""
     tarn = [sys.executable, "-m", "tarn.site.cli_main"]
+    copied = {"copy": [*tarn, "copy"]} if os.environ.get("TARN_COPY") else {}
     return {
         "web server": [*tarn, "serve", "--port", str(port), "--host", host, "--processes", str(processes)],
         "worker": [*tarn, "worker", "--workers", str(jobs)],
+        **copied,
     }
