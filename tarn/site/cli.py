@@ -12,7 +12,7 @@ from tarn.site.copying.commands import copy, restore, standby
 from tarn.site.exposing import bom, exposure, feed, vex
 from tarn.site.ready import configure, ready
 from tarn.site.relying import depends, links, service, stops
-from tarn.site.starting import run, serve, worker
+from tarn.site.starting import looks_key, run, serve, worker
 from tarn.site.telling import handbook, labels, today
 from tarn.site.upkeep import doctor, rebuild
 from tarn.site.weighing import versions
@@ -303,6 +303,7 @@ app.command()(standby)
 app.command()(serve)
 app.command()(worker)
 app.command()(run)
+app.command("looks-key")(looks_key)
 app.command()(rebuild)
 app.command()(doctor)
 app.command()(versions)

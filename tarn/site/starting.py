@@ -61,8 +61,19 @@ def run(
     raise typer.Exit(Keeper(commands(port, host, processes, workers)).run())
 
 
-def worker(workers: Annotated[int, typer.Option(help="jobs at once")] = 2) -> None:
+def worker(
+    workers: Annotated[int, typer.Option(help="jobs at once")] = 2,
+    looks: Annotated[
+        bool, typer.Option("--looks", help="only look at devices for sweeps, by Redis (TARN_REDIS, TARN_LOOKS_KEY)")
+    ] = False,
+    name: Annotated[
+        str, typer.Option(help="with --looks: what stands beside what it found; else the host's name")
+    ] = "",
+) -> None:
     """Carry out background jobs."""
+    if looks:
+        look_for_others(name)
+        return
     ready()
     from huey.contrib.djhuey import HUEY
 
@@ -91,3 +102,38 @@ def worker(workers: Annotated[int, typer.Option(help="jobs at once")] = 2) -> No
     # A job somebody waits for is taken up within half a second.
     pace = {"initial_delay": 0.1, "max_delay": 0.5, "backoff": 1.2}
     HUEY.create_consumer(workers=workers, worker_type="thread", check_worker_health=False, **pace).run()
+
+
+def look_for_others(name: str) -> None:
+    """Look at devices for sweeps of a Tarn elsewhere; neither its database nor its files are needed."""
+    import asyncio
+    import logging
+    import os
+    import socket
+
+    from redis.asyncio import Redis
+
+    from tarn.collect.looks.looker import Looker
+    from tarn.collect.looks.speech import Seal, Unsealed
+    from tarn.site.asking import fail
+
+    url, key = os.environ.get("TARN_REDIS", ""), os.environ.get("TARN_LOOKS_KEY", "")
+    if not url or not key:
+        fail("Looking for others takes TARN_REDIS, where Redis is, and TARN_LOOKS_KEY, the key both sides are told.", 1)
+    logging.basicConfig(level=logging.INFO, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
+    logging.getLogger("asyncssh").setLevel(logging.ERROR)
+    try:
+        redis = Redis.from_url(url, socket_timeout=10, socket_connect_timeout=5)
+        looker = Looker(redis, Seal(key), name or socket.gethostname())
+        asyncio.run(looker.serve())
+    except* Unsealed as fault:
+        fail(f"This machine may not look: {fault.exceptions[0]}.", 1)
+    except* KeyboardInterrupt:
+        pass
+
+
+def looks_key() -> None:
+    """Print a new key for looks elsewhere: TARN_LOOKS_KEY of the worker and of those that look for it."""
+    from cryptography.fernet import Fernet
+
+    typer.echo(Fernet.generate_key().decode())

@@ -10,16 +10,14 @@ import time
 import uuid
 from collections.abc import Coroutine
 from dataclasses import dataclass, field
-from ipaddress import ip_address
 from pathlib import Path
 from typing import Any
 
 from tarn.collect.found import Found, found_of
 from tarn.collect.guard import Guard
-from tarn.collect.hints import Hints
-from tarn.collect.look import LookSettings
 from tarn.collect.outpost.keep import Keep
 from tarn.collect.outpost.link import Link, LinkDown, Refused
+from tarn.collect.outpost.ordered import ordered
 from tarn.collect.outpost.wire import (
     SPEECH,
     Greeting,
@@ -34,9 +32,8 @@ from tarn.collect.outpost.wire import (
 )
 from tarn.collect.presented import Expected
 from tarn.collect.routes import Route
-from tarn.collect.sweep import Halt, Pace, sweep
+from tarn.collect.sweep import Halt, sweep
 from tarn.collect.trial import try_credential
-from tarn.core.ranges import parse_range
 
 log = logging.getLogger("tarn.outpost")
 
@@ -125,44 +122,21 @@ class Outpost:
     async def _carry_out(self, work: _Work) -> None:
         order = work.order
         log.info("order of run %d (“%s”): %d addresses", order.run, order.sweep, len(order.addresses))
-        paces = _paces(order)
         guard = Guard(order.refused)
-        places = {id(pace): place for pace, place in paces}
-
-        def pace(address: str) -> Pace | None:
-            parsed = ip_address(address)
-            return next((p for p, _ in paces if parsed in p.ranges[0]), None)
-
-        def place(address: str) -> str:
-            return places.get(id(pace(address)), "")
-
-        settings = LookSettings(
-            self._route,
-            tuple(unpack(c) for c in order.credentials),
-            frozenset(order.protocols),
-            order.patience,
-            ports=tuple(order.ports),
-            worked={a: set(names) for a, names in order.worked.items()},
-            host_keys={a: frozenset(keys) for a, keys in order.host_keys.items()},
-            keys_met=frozenset(order.keys_met),
-            guard=guard,
-            limited={c: frozenset(several) for c, several in order.limited.items()},
-            place=place,
-        )
-        hints = Hints(dict(order.macs), dict(order.behind))
+        told = ordered(order, self._route, guard)
         beat = asyncio.create_task(self._beat(work, guard))
         try:
             looks = sweep(
                 order.addresses,
-                settings,
+                told.settings,
                 at_once=order.at_once,
-                pace=pace,
+                pace=told.pace,
                 halt=work.halt,
                 stage=lambda a, n: work.stages.__setitem__(a, n),
-                hints=hints,
+                hints=told.hints,
             )
             async for look in looks:
-                work.found.append(found_of(look, ("sweep", order.sweep), place(look.address), order.organisation))
+                work.found.append(found_of(look, ("sweep", order.sweep), told.place(look.address), order.organisation))
         finally:
             beat.cancel()
             self._put(work, guard, done=True)
@@ -250,8 +224,3 @@ class Outpost:
         if self._down:
             log.info("the link is there again; %d hand-ins were kept", len(self._keep.waiting()))
         self._down = ""
-
-
-def _paces(order: SweepOrder) -> list[tuple[Pace, str]]:
-    held = [(Pace((parse_range(n.range),), n.at_once, n.pause), n.place) for n in order.networks]
-    return sorted(held, key=lambda p: p[0].ranges[0].size)

@@ -54,6 +54,11 @@ class Places:
         found = self._of(address)
         return found[1].place if found else ""
 
+    def stretches(self, addresses: list[str]) -> list[tuple[AddressRange, str, int, float]]:
+        """Return the ranges of networks that any of some addresses lie in: each with its place and its pace."""
+        held = {id(found[1]): found[1] for a in addresses if (found := self._of(a)) is not None}
+        return [(r, n.place, n.at_once, n.pause_ms / 1000) for n in held.values() for r in ranges_of(n)]
+
     def named(self, address: str) -> str:
         """Return the name of an address's network, or its range where it has none."""
         found = self._of(address)
