@@ -78,11 +78,11 @@ EXPECTED = {
 
 
 def test_two_look_for_a_run_one_dies_and_nothing_is_lost_or_doubled(
-    planned: Any,
+    planned: Any,  # noqa: F811
     people: Any,
     shared: str,
     tmp_path: Path,
-    monkeypatch: pytest.MonkeyPatch,  # noqa: F811
+    monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     monkeypatch.setattr(sharing, "HELD", 2)
     two = [looking(shared, name, tmp_path / name) for name in ("salt-look", "avrn-look")]
@@ -126,11 +126,11 @@ def test_two_look_for_a_run_one_dies_and_nothing_is_lost_or_doubled(
 
 
 def test_without_anybody_or_without_redis_the_worker_looks_itself(
-    planned: Any,
+    planned: Any,  # noqa: F811
     people: Any,
     shared: str,
     monkeypatch: pytest.MonkeyPatch,
-    caplog: pytest.LogCaptureFixture,  # noqa: F811
+    caplog: pytest.LogCaptureFixture,
 ) -> None:
     run = plan_run(people["operator"], planned)
     running.carry_out(run.pk)
