@@ -96,7 +96,7 @@ export function Ribbon({ days, from, to, at, height = 52, onPick }: Props) {
               title={t("{{day}}: {{n}} {{which}} of {{says}}", {
                 day: d.day,
                 n,
-                which: n === 1 ? "change" : "changes",
+                which: n === 1 ? t("change") : t("changes"),
                 says,
               })}
               className="absolute w-[7px] rounded-[2px]"

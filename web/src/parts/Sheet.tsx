@@ -96,7 +96,7 @@ export function Copied({ label, text }: { label?: string; text: string }) {
           type="button"
           className="link-quiet ml-auto font-semibold"
           onClick={copy}
-          aria-label={t("Copy {{label}}", { label: label ?? "it" })}
+          aria-label={t("Copy {{label}}", { label: label ?? t("it") })}
         >
           {copied ? t("Copied") : t("Copy")}
         </button>

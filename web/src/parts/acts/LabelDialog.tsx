@@ -146,7 +146,8 @@ function Printed({ asset }: { asset: number }) {
               {label.lost_at
                 ? t("lost since {{lost_at}}", { lost_at: shortDay(label.lost_at) })
                 : t("printed {{which}}{{which2}}", {
-                    which: label.printed === 1 ? "once" : t("{{printed}} times", { printed: label.printed }),
+                    which:
+                      label.printed === 1 ? t("once") : t("{{printed}} times", { printed: label.printed }),
                     which2: label.printed_at
                       ? t(", last {{printed_at}}", { printed_at: shortDay(label.printed_at) })
                       : "",

@@ -245,7 +245,7 @@ export function Discovery() {
               {
                 key: "at_once",
                 label: t("At once"),
-                of: (n) => (n.never_probe ? "never" : n.at_once),
+                of: (n) => (n.never_probe ? t("never") : n.at_once),
                 cell: (n) => (
                   <>
                     {n.never_probe ? <span className="tag bad">{t("never probe")}</span> : n.at_once}

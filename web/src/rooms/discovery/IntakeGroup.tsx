@@ -38,7 +38,11 @@ export function Group({ group, may, adopt, setAside }: GroupProps) {
               first_seen: shortDay(group.first_seen),
               which: many
                 ? t(", told apart by {{which}}", {
-                    which: first?.serial ? t("serial number") : first?.mac ? t("hardware address") : "name",
+                    which: first?.serial
+                      ? t("serial number")
+                      : first?.mac
+                        ? t("hardware address")
+                        : t("name"),
                   })
                 : "",
             })}

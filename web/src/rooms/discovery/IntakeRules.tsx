@@ -47,7 +47,7 @@ export function IntakeRules({ may }: { may: boolean }) {
               key: "does",
               label: t("Does"),
               of: (r) =>
-                r.action === "adopt" ? "adopts" : t("sets aside: {{reason}}", { reason: r.reason }),
+                r.action === "adopt" ? t("adopts") : t("sets aside: {{reason}}", { reason: r.reason }),
             },
             {
               key: "decided",

@@ -78,7 +78,7 @@ export function Outposts({
               key: "last_heard_from",
               label: t("Last heard from"),
               of: (o) => o.last_seen && iso(o.last_seen),
-              cell: (o) => (o.last_seen ? agoWords(iso(o.last_seen)) : "never"),
+              cell: (o) => (o.last_seen ? agoWords(iso(o.last_seen)) : t("never")),
               className: "dim whitespace-nowrap",
             },
             { key: "release", label: t("Release"), of: (o) => o.release, mono: true, className: "dim" },

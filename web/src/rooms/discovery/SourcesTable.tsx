@@ -80,7 +80,7 @@ export function SourcesTable({ mayPlan }: { mayPlan: boolean }) {
             label: t("Last sync"),
             of: (s) => s.last_sync && iso(s.last_sync.made_at),
             cell: (s) =>
-              s.last_sync ? `${s.last_sync.state}, ${moment(iso(s.last_sync.made_at))}` : "never",
+              s.last_sync ? `${s.last_sync.state}, ${moment(iso(s.last_sync.made_at))}` : t("never"),
           },
           {
             key: "starts",

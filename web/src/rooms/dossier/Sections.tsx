@@ -195,7 +195,7 @@ export function NetworkSection({ plate, claims, items }: Props & { items: Items 
               {
                 key: "do",
                 label: "",
-                cell: (i) => (i.up ? <EvidenceMark kind={i.source_kind} /> : "down"),
+                cell: (i) => (i.up ? <EvidenceMark kind={i.source_kind} /> : t("down")),
                 className: "text-right",
               },
             ]}
@@ -293,7 +293,7 @@ export function AccountsSection({ items }: { items: Items }) {
             {
               key: "rights",
               label: t("Rights"),
-              of: (a) => (a.administrator ? "administrator" : "ordinary"),
+              of: (a) => (a.administrator ? t("administrator") : t("ordinary")),
               cell: (a) =>
                 a.administrator ? (
                   <span className="tag warn">{t("administrator")}</span>

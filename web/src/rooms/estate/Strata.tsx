@@ -66,7 +66,7 @@ function BandRow({ band, change }: { band: Band; change: ReturnType<typeof useNa
               title={t("{{label}}: {{number}}. Click to {{which}}, Alt-click to exclude", {
                 label: part.label,
                 number: count(part.count),
-                which: picked ? "widen" : "narrow",
+                which: picked ? t("widen") : t("narrow"),
               })}
               onClick={(e) => void change(part.filter, picked ? "widen" : e.altKey ? "exclude" : "narrow")}
               className={`flex min-w-[6px] items-center gap-1.5 overflow-hidden px-[7px] text-[11.5px] whitespace-nowrap transition-[flex-grow] duration-300 focus-visible:-outline-offset-2 ${

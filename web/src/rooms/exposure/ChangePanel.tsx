@@ -104,7 +104,7 @@ function Lines({ change, open, filter, at, known, more }: LinesProps) {
     ]);
   lines.push([
     count(change.devices),
-    `${change.devices === 1 ? "device" : "devices"} ${
+    `${change.devices === 1 ? t("device") : t("devices")} ${
       change.rule ? (change.devices === 1 ? t("fits our rule") : t("fit our rule")) : t("to make it on")
     }`,
     change.rule || underOf(change),

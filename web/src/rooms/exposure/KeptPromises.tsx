@@ -40,7 +40,7 @@ export function KeptPromises({ filter, at }: Asked) {
         aria-label={t("{{grade}}: {{number}} ended {{which}}", {
           grade: word(row.grade),
           number,
-          which: fared === "kept" ? t("in time") : "late",
+          which: fared === "kept" ? t("in time") : t("late"),
         })}
         onClick={() => setOpened({ grade: row.grade as Opened["grade"], fared })}
       >

@@ -58,7 +58,7 @@ export function OverTheYear({ filter, at }: { filter: string; at: string | undef
             {
               key: "day",
               label: t("On"),
-              of: (m) => m.day ?? "now",
+              of: (m) => m.day ?? t("now"),
               cell: (m) => (
                 <Link
                   to="/exposure"

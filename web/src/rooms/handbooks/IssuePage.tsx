@@ -43,7 +43,7 @@ export function IssuePage() {
             decided_by:
               issue.decided_by &&
               t(", {{which}} by {{decided_by}}", {
-                which: issue.state === "issued" ? "approved" : "refused",
+                which: issue.state === "issued" ? t("approved") : t("refused"),
                 decided_by: issue.decided_by,
               }),
             why: issue.why && `: ${issue.why}`,

@@ -61,7 +61,10 @@ export function FieldForm({ held, own, close }: { held: OwnField | null; own: Ow
         await ok(client.PUT("/api/own-fields/{number}", { params: { path: { number: held.id } }, body }));
       else await ok(client.POST("/api/own-fields", { body }));
       await finish(
-        t("The field “{{name}}” is {{which}}.", { name: values.name, which: held ? "changed" : "made" }),
+        t("The field “{{name}}” is {{which}}.", {
+          name: values.name,
+          which: held ? t("changed") : t("made"),
+        }),
       );
     } catch (refused) {
       if (refused instanceof ApiProblem && refused.problem.detail.includes("would not fit")) setAnyway(true);

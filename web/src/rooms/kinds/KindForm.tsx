@@ -46,7 +46,7 @@ export function KindForm({ held, own, close }: { held: OwnKind | null; own: Own;
     if (held?.id)
       await ok(client.PUT("/api/kinds/{number}", { params: { path: { number: held.id } }, body }));
     else await ok(client.POST("/api/kinds", { body }));
-    await finish(t("The kind “{{name}}” is {{which}}.", { name, which: held ? "changed" : "made" }));
+    await finish(t("The kind “{{name}}” is {{which}}.", { name, which: held ? t("changed") : t("made") }));
   });
   const drop = async () => {
     if (!held?.id) return;

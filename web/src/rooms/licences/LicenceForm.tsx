@@ -100,7 +100,9 @@ export function LicenceForm({
     const made = held
       ? await ok(client.PUT("/api/licences/{number}", { params: { path: { number: held.id } }, body }))
       : await ok(client.POST("/api/licences", { body }));
-    toast.success(t("“{{name}}” is {{which}}.", { name: made.name, which: held ? "changed" : "entered" }));
+    toast.success(
+      t("“{{name}}” is {{which}}.", { name: made.name, which: held ? t("changed") : t("entered") }),
+    );
     await queries.invalidateQueries(under("licences"));
     close();
     if (!held) await navigate({ to: "/licences/$licence", params: { licence: String(made.id) }, search: {} });

@@ -61,7 +61,9 @@ export function ContractForm({ held, close }: { held: Held | null; close: () => 
           client.PUT("/api/lifecycle/contracts/{number}", { params: { path: { number: held.id } }, body }),
         )
       : await ok(client.POST("/api/lifecycle/contracts", { body }));
-    toast.success(t("“{{name}}” is {{which}}.", { name: made.name, which: held ? "changed" : "entered" }));
+    toast.success(
+      t("“{{name}}” is {{which}}.", { name: made.name, which: held ? t("changed") : t("entered") }),
+    );
     await queries.invalidateQueries(under("lifecycle"));
     close();
     if (!held)

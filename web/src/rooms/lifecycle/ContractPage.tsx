@@ -114,7 +114,7 @@ export function ContractPage() {
             <dt>{t("Costs")}</dt>
             <dd>
               {c.cost
-                ? `${amount(c.cost)} ${c.currency}, ${c.every === "once" ? "once" : `each ${c.every}`}`
+                ? `${amount(c.cost)} ${c.currency}, ${c.every === "once" ? t("once") : `each ${c.every}`}`
                 : t("nothing")}
             </dd>
             <dd />
@@ -248,7 +248,7 @@ function History({ c }: { c: Held }) {
         <li key={f.until} className="py-0.5">
           <span className="dim">{t("until {{until}}", { until: day(f.until) })}</span> {f.provider},{" "}
           {f.cost
-            ? `${amount(f.cost)} ${f.currency} ${f.every === "once" ? "once" : `each ${f.every}`}`
+            ? `${amount(f.cost)} ${f.currency} ${f.every === "once" ? t("once") : `each ${f.every}`}`
             : t("nothing")}
         </li>
       ))}

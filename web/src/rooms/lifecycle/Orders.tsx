@@ -149,7 +149,7 @@ export function Orders({ at }: { at: string | undefined }) {
                   key: "warranty",
                   label: t("Warranty"),
                   of: (l) => l.warranty,
-                  cell: (l) => (l.warranty ? t("{{warranty}} months", { warranty: l.warranty }) : "none"),
+                  cell: (l) => (l.warranty ? t("{{warranty}} months", { warranty: l.warranty }) : t("none")),
                   className: "dim",
                 },
                 { key: "cost_centre", label: t("Cost centre"), of: (l) => l.cost_centre, className: "dim" },

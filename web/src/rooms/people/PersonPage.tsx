@@ -103,9 +103,9 @@ export function PersonPage() {
                 {
                   key: "whose",
                   label: t("Whose"),
-                  of: (d) => (d.theirs ? "theirs" : t("not held by them")),
+                  of: (d) => (d.theirs ? t("theirs") : t("not held by them")),
                   cell: (d) =>
-                    d.theirs ? "theirs" : <span className="tag note">{t("not held by them")}</span>,
+                    d.theirs ? t("theirs") : <span className="tag note">{t("not held by them")}</span>,
                 },
               ]}
             />

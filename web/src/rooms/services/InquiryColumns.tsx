@@ -123,7 +123,7 @@ function Hurt({ column: c, at }: { column: Column; at: string | undefined }) {
           className={h.fate === "stops" ? "tag bad" : "tag warn"}
           title={t("{{name}} {{which}} if it stops", {
             name: h.name,
-            which: h.fate === "stops" ? "stops" : t("is weakened"),
+            which: h.fate === "stops" ? t("stops") : t("is weakened"),
           })}
         >
           {h.name}

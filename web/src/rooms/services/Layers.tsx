@@ -136,7 +136,7 @@ export function Layers({ picture, at, across = WIDTH }: Props) {
             onBlur={() => setNear(null)}
             onKeyDown={(e) => (e.key === "Enter" || e.key === " ") && open(box)}
           >
-            <title>{`${box.name}: ${count(box.devices)} ${box.devices === 1 ? "device" : "devices"}`}</title>
+            <title>{`${box.name}: ${count(box.devices)} ${box.devices === 1 ? t("device") : t("devices")}`}</title>
             <rect x={box.x} y={box.y} width={box.width} height={box.height} rx="5" {...shape(box.fate)} />
             <text
               x={box.x + box.width / 2}

@@ -249,7 +249,7 @@ function Changes({ rows, at }: { rows: Schemas["MemberChange"][]; at: string | u
           {
             key: "came",
             label: t("What"),
-            of: (r) => (r.came ? "gained" : "lost"),
+            of: (r) => (r.came ? t("gained") : t("lost")),
             cell: (r) => (
               <span className={`tag ${r.came ? "good" : "bad"}`}>{r.came ? t("gained") : t("lost")}</span>
             ),

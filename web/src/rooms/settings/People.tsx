@@ -70,13 +70,13 @@ export function People() {
           {
             key: "sees",
             label: t("Sees"),
-            of: (p) => (p.limits.length ? named(p.limits) : "everything"),
+            of: (p) => (p.limits.length ? named(p.limits) : t("everything")),
             cell: (p) => (p.limits.length ? named(p.limits) : <span className="dim">{t("everything")}</span>),
           },
           {
             key: "second_factor",
             label: t("Second factor"),
-            of: (p) => (p.factors.length ? "yes" : "none"),
+            of: (p) => (p.factors.length ? t("yes") : t("none")),
 
             className: "dim",
           },
@@ -84,7 +84,7 @@ export function People() {
             key: "last_sign_in",
             label: t("Last sign-in"),
             of: (p) => p.last_sign_in && iso(p.last_sign_in),
-            cell: (p) => (p.last_sign_in ? agoWords(iso(p.last_sign_in)) : "never"),
+            cell: (p) => (p.last_sign_in ? agoWords(iso(p.last_sign_in)) : t("never")),
             className: "dim whitespace-nowrap",
           },
           {

@@ -149,14 +149,14 @@ function Tokens() {
               key: "ends",
               label: t("Ends"),
               of: (token) => token.expires_at && iso(token.expires_at),
-              cell: (token) => (token.expires_at ? moment(iso(token.expires_at)) : "never"),
+              cell: (token) => (token.expires_at ? moment(iso(token.expires_at)) : t("never")),
               className: "dim",
             },
             {
               key: "used",
               label: t("Last used"),
               of: (token) => token.used_at && iso(token.used_at),
-              cell: (token) => (token.used_at ? agoWords(iso(token.used_at)) : "never"),
+              cell: (token) => (token.used_at ? agoWords(iso(token.used_at)) : t("never")),
               className: "dim",
             },
             {

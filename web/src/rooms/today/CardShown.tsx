@@ -62,7 +62,7 @@ function Figure({ card, answer, at }: { card: Card; answer: Answer; at: string |
                 ? t("as many as")
                 : t("{{change}} {{which}} than", {
                     change: count(Math.abs(change)),
-                    which: change > 0 ? "more" : "fewer",
+                    which: change > 0 ? t("more") : t("fewer"),
                   }),
             days: card.days,
           })}

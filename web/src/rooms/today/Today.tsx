@@ -58,6 +58,6 @@ function wanting(lines: number): string {
   if (lines === 0) return t("Nothing wants a hand.");
   return t("{{things}} {{which}} a hand; the rest is as it was.", {
     things: plural(lines, "thing"),
-    which: lines === 1 ? "wants" : "want",
+    which: lines === 1 ? t("wants") : t("want"),
   });
 }

@@ -234,7 +234,7 @@ export function SupportForm({ close }: { close: () => void }) {
             {
               key: "release",
               label: t("Release"),
-              of: (s) => s.release || "every",
+              of: (s) => s.release || t("every"),
 
               mono: true,
             },

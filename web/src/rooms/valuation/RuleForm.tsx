@@ -40,7 +40,7 @@ export function RuleForm({
     if (held)
       await ok(client.PUT("/api/valuation/rules/{number}", { params: { path: { number: held.id } }, body }));
     else await ok(client.POST("/api/valuation/rules", { body }));
-    return t("“{{name}}” is {{which}}.", { name: v.name, which: held ? "changed" : "made" });
+    return t("“{{name}}” is {{which}}.", { name: v.name, which: held ? t("changed") : t("made") });
   });
   const drop = save(async () => {
     if (held)
