@@ -11,7 +11,7 @@ from typing import Any
 
 from redis.exceptions import RedisError
 
-from tarn.collect.found import Found, found_of
+from tarn.collect.found import Found
 from tarn.collect.guard import Guard
 from tarn.collect.looks.speech import (
     ALIVE,
@@ -26,10 +26,10 @@ from tarn.collect.looks.speech import (
     going_on,
     held,
 )
-from tarn.collect.outpost.ordered import ordered
+from tarn.collect.outpost.ordered import look_at
 from tarn.collect.outpost.wire import HandIn
 from tarn.collect.routes import route_named
-from tarn.collect.sweep import Halt, sweep
+from tarn.collect.sweep import Halt
 
 log = logging.getLogger("tarn.looks")
 BEAT = 1.0
@@ -43,6 +43,10 @@ class _Work:
     halt: Halt = field(default_factory=Halt)
     found: list[Found] = field(default_factory=list)
     stages: dict[str, int] = field(default_factory=dict)
+
+    def note(self, address: str, stage: int) -> None:
+        """Note how far an address got."""
+        self.stages[address] = stage
 
 
 class Looker:
@@ -98,19 +102,8 @@ class Looker:
         order = envelope.order
         log.info("order of run %d (“%s”): %d addresses", order.run, order.sweep, len(order.addresses))
         try:
-            told = ordered(order, route_named(envelope.route), guard)
-            looks = sweep(
-                order.addresses,
-                told.settings,
-                at_once=order.at_once,
-                pace=told.pace,
-                halt=work.halt,
-                stage=lambda a, n: work.stages.__setitem__(a, n),
-                hints=told.hints,
-            )
-            async for look in looks:
-                source = ("sweep", order.sweep)
-                work.found.append(found_of(look, source, told.place(look.address), order.organisation))
+            async for found in look_at(order, route_named(envelope.route), guard, work.halt, work.note):
+                work.found.append(found)
         finally:
             beat.cancel()
             self._put(work, guard, done=True)

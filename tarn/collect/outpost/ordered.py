@@ -1,20 +1,21 @@
 """How an order is looked at, whoever was given it: its settings, its paces, what is known of others."""
 
-from collections.abc import Callable
+from collections.abc import AsyncIterator, Callable
 from dataclasses import dataclass
 from ipaddress import ip_address
 
+from tarn.collect.found import Found, found_of
 from tarn.collect.guard import Guard
 from tarn.collect.hints import Hints
 from tarn.collect.look import LookSettings
 from tarn.collect.outpost.wire import SweepOrder, unpack
 from tarn.collect.routes import Route
-from tarn.collect.sweep import Pace
+from tarn.collect.sweep import Halt, Pace, sweep
 from tarn.core.ranges import parse_range
 
 
 @dataclass(frozen=True)
-class Ordered:
+class _Ordered:
     """What the engine is told of an order."""
 
     settings: LookSettings
@@ -23,7 +24,7 @@ class Ordered:
     place: Callable[[str], str]
 
 
-def ordered(order: SweepOrder, route: Route, guard: Guard) -> Ordered:
+def _ordered(order: SweepOrder, route: Route, guard: Guard) -> _Ordered:
     """Return how an order is looked at over a route."""
     held = [(Pace((parse_range(n.range),), n.at_once, n.pause), n.place) for n in order.networks]
     paces = sorted(held, key=lambda p: p[0].ranges[0].size)
@@ -49,4 +50,16 @@ def ordered(order: SweepOrder, route: Route, guard: Guard) -> Ordered:
         limited={c: frozenset(several) for c, several in order.limited.items()},
         place=place,
     )
-    return Ordered(settings, Hints(dict(order.macs), dict(order.behind)), pace, place)
+    return _Ordered(settings, Hints(dict(order.macs), dict(order.behind)), pace, place)
+
+
+async def look_at(
+    order: SweepOrder, route: Route, guard: Guard, halt: Halt, stage: Callable[[str, int], None]
+) -> AsyncIterator[Found]:
+    """Look at the addresses of an order over a route, and yield each as it is handed in; `guard` counts refusals."""
+    told = _ordered(order, route, guard)
+    looks = sweep(
+        order.addresses, told.settings, at_once=order.at_once, pace=told.pace, halt=halt, stage=stage, hints=told.hints
+    )
+    async for look in looks:
+        yield found_of(look, ("sweep", order.sweep), told.place(look.address), order.organisation)

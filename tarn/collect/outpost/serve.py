@@ -13,11 +13,11 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from tarn.collect.found import Found, found_of
+from tarn.collect.found import Found
 from tarn.collect.guard import Guard
 from tarn.collect.outpost.keep import Keep
 from tarn.collect.outpost.link import Link, LinkDown, Refused
-from tarn.collect.outpost.ordered import ordered
+from tarn.collect.outpost.ordered import look_at
 from tarn.collect.outpost.wire import (
     SPEECH,
     Greeting,
@@ -32,7 +32,7 @@ from tarn.collect.outpost.wire import (
 )
 from tarn.collect.presented import Expected
 from tarn.collect.routes import Route
-from tarn.collect.sweep import Halt, sweep
+from tarn.collect.sweep import Halt
 from tarn.collect.trial import try_credential
 
 log = logging.getLogger("tarn.outpost")
@@ -54,6 +54,10 @@ class _Work:
     halt: Halt = field(default_factory=Halt)
     found: list[Found] = field(default_factory=list)
     stages: dict[str, int] = field(default_factory=dict)
+
+    def note(self, address: str, stage: int) -> None:
+        """Note how far an address got."""
+        self.stages[address] = stage
 
 
 class Outpost:
@@ -123,20 +127,10 @@ class Outpost:
         order = work.order
         log.info("order of run %d (“%s”): %d addresses", order.run, order.sweep, len(order.addresses))
         guard = Guard(order.refused)
-        told = ordered(order, self._route, guard)
         beat = asyncio.create_task(self._beat(work, guard))
         try:
-            looks = sweep(
-                order.addresses,
-                told.settings,
-                at_once=order.at_once,
-                pace=told.pace,
-                halt=work.halt,
-                stage=lambda a, n: work.stages.__setitem__(a, n),
-                hints=told.hints,
-            )
-            async for look in looks:
-                work.found.append(found_of(look, ("sweep", order.sweep), told.place(look.address), order.organisation))
+            async for found in look_at(order, self._route, guard, work.halt, work.note):
+                work.found.append(found)
         finally:
             beat.cancel()
             self._put(work, guard, done=True)
