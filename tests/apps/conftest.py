@@ -1,5 +1,7 @@
 """People and evidence for tests of the apps."""
 
+import threading
+from http.server import BaseHTTPRequestHandler, HTTPServer
 from typing import Any
 
 import pytest
@@ -97,3 +99,28 @@ def ask(as_role, standing):
         return answer.json()
 
     return asked
+
+
+@pytest.fixture
+def called(settings: Any) -> Any:
+    """A system on this machine that may be called: keeps what it is sent, and answers with what `answers` says."""
+
+    settings.TARN_CALLS_ALLOWED = ["127.0.0.1", "localhost"]
+
+    class Other(BaseHTTPRequestHandler):
+        def do_POST(self) -> None:
+            self.server.calls.append((dict(self.headers), self.rfile.read(int(self.headers["Content-Length"]))))
+            self.send_response(self.server.answers)
+            if self.server.answers == 302:
+                self.send_header("Location", f"http://127.0.0.1:{self.server.server_port}/elsewhere")
+            self.end_headers()
+
+        def log_message(self, *said: Any) -> None:
+            pass
+
+    server = HTTPServer(("127.0.0.1", 0), Other)
+    server.calls, server.answers = [], 204
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    yield server
+    server.shutdown()
+    server.server_close()

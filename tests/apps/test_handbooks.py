@@ -1,5 +1,6 @@
 """Handbooks: written, kept from version to version, issued, held against each other, and written out to be read back."""
 
+import base64
 import io
 import json
 import time
@@ -19,6 +20,7 @@ from tarn.apps.people.models import AuditEntry
 from tarn.apps.reports.shipped import shipped
 from tarn.core.handbooks.document import walk
 from tarn.core.handbooks.shipped import HANDBOOKS
+from tarn.core.signing import signature
 from tarn.site.cli import app
 
 pytestmark = pytest.mark.django_db
@@ -229,6 +231,32 @@ def test_an_issue_waits_for_a_second_person_where_the_handbook_wants_one(writing
     (letter,) = mail.outbox
     assert letter.attachments[0][0] == "recovery-1.pdf"
     assert letter.attachments[0][1][:5] == b"%PDF-"
+
+
+def test_another_system_is_called_with_an_issue_signed_and_tried_again(writing, as_role, called):
+    handbook, to = writing(), f"http://127.0.0.1:{called.server_port}/issues"
+    assert handbook.keep(p("as it is"), to=[to], formats=["md"]).status_code == 403, "no right to deal in credentials"
+    handbook.client = as_role("manager")
+    assert handbook.keep(p("as it is"), to=["https://"], formats=["md"]).json()["field"] == "to"
+    assert handbook.keep(p("as it is"), to=[to], formats=["md"]).status_code == 200
+    secret = handbook.held["secret"]
+    handbook.client = as_role("operator")
+    assert handbook.keep(p("as it was")).status_code == 200, "who writes it need not be who may name systems"
+    assert handbook.held["secret"] == "", "shown once"
+    handbook.issue()
+    called.answers = 503
+    now = int(time.time())
+    assert deliver_due(now) == 0
+    one = Delivery.objects.get()
+    assert "answered 503" in one.trouble
+    called.answers = 204
+    assert deliver_due(one.due_at) == 1
+    headers, content = called.calls[-1]
+    expected = signature(secret, headers["webhook-id"], headers["webhook-timestamp"], content)
+    assert headers["webhook-signature"] == expected
+    told = json.loads(content)
+    assert (told["handbook"], told["number"]) == ("Recovery", 1)
+    assert "as it was" in base64.b64decode(told["files"][0]["content"]).decode()
 
 
 def test_a_handbook_is_issued_by_itself_and_one_that_cannot_be_says_so(writing):

@@ -5,7 +5,7 @@ from django.test import Client
 
 from tarn.apps.discovery.imports import change as imports
 from tarn.apps.discovery.models import FileImport, Network
-from tarn.apps.reports.sending import addresses_of
+from tarn.apps.reports.calling import addresses_of
 
 
 @pytest.mark.parametrize(

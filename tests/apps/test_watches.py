@@ -8,7 +8,6 @@ import json
 import socket
 import threading
 import time
-from http.server import BaseHTTPRequestHandler, HTTPServer
 
 import openpyxl
 import pytest
@@ -33,12 +32,6 @@ from tests.apps.test_reports import BY_PLACE, send
 from tests.documents import DAY, sighting
 
 pytestmark = pytest.mark.django_db
-
-
-@pytest.fixture(autouse=True)
-def _calls_here(settings):
-    """The systems these tests have called stand on this machine; a watch calls there only where it is allowed."""
-    settings.TARN_CALLS_ALLOWED = ["127.0.0.1", "localhost"]
 
 
 @pytest.fixture
@@ -253,29 +246,6 @@ def test_watches_are_changed_and_dropped(as_role, estate, people):
     assert send(as_role("viewer"), "watches", {**WATCH, "name": "y"}).status_code == 403
     assert as_role("operator").delete(f"/api/watches/{made['id']}").status_code == 204
     assert found("at-intake").ships
-
-
-@pytest.fixture
-def called():
-    """A system that is called: keeps what it is sent, and answers with what `answers` says."""
-
-    class Other(BaseHTTPRequestHandler):
-        def do_POST(self):
-            self.server.calls.append((dict(self.headers), self.rfile.read(int(self.headers["Content-Length"]))))
-            self.send_response(self.server.answers)
-            if self.server.answers == 302:
-                self.send_header("Location", f"http://127.0.0.1:{self.server.server_port}/elsewhere")
-            self.end_headers()
-
-        def log_message(self, *said):
-            pass
-
-    server = HTTPServer(("127.0.0.1", 0), Other)
-    server.calls, server.answers = [], 204
-    threading.Thread(target=server.serve_forever, daemon=True).start()
-    yield server
-    server.shutdown()
-    server.server_close()
 
 
 def test_a_call_is_signed_tried_again_and_not_led_elsewhere(as_role, estate, called):

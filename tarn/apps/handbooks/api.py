@@ -54,8 +54,8 @@ def handbook(request: HttpRequest, number: int) -> HandbookOut:
 @router.put("/handbooks/{int:number}", response=HandbookOut)
 def keep(request: HttpRequest, number: int, data: HandbookIn) -> HandbookOut:
     """Keep a handbook anew, from the version it was read at."""
-    or_404(Handbook, lambda n: change.keep(request.user, n, data), number, "handbook")
-    return shown.handbook(number)
+    secret = or_404(Handbook, lambda n: change.keep(request.user, n, data), number, "handbook")
+    return {**shown.handbook(number), "secret": secret}
 
 
 @router.delete("/handbooks/{int:number}", response={204: None})

@@ -17,9 +17,12 @@ from tarn.apps.people.actions.refusals import Invalid, once, require_version
 from tarn.apps.people.actions.rows import inverse, rows_undoer
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
+from tarn.apps.people.sealing import seal
+from tarn.apps.reports.calling import check_call, is_call
 from tarn.core.handbooks.document import HandbookError, check
 from tarn.core.handbooks.shipped import HANDBOOKS
 from tarn.core.schedule import ScheduleError, next_after
+from tarn.core.signing import new_secret
 
 _UNDO = "put a handbook back"
 rows_undoer(_UNDO, Handbook, "keep", ("drafts", "issues"))
@@ -67,8 +70,10 @@ def _kept(held: Handbook, who: str, now: int) -> None:
     Draft.objects.filter(pk__in=list(old)).delete()
 
 
-def keep(user: Any, number: int, data: HandbookIn) -> Handbook:
-    """Keep a handbook anew, from the version it was read at. Raises Invalid, Stale, Handbook.DoesNotExist."""
+def keep(user: Any, number: int, data: HandbookIn) -> str:
+    """Keep a handbook anew, from the version it was read at; return the secret its calls are signed with where it calls
+    for the first time: it is shown then and never again. Raises Invalid, Stale, Handbook.DoesNotExist.
+    """
     require(user, "keep")
     name = _named(data.name)
     try:
@@ -81,6 +86,9 @@ def keep(user: Any, number: int, data: HandbookIn) -> Handbook:
     except ScheduleError as fault:
         raise Invalid("rule", str(fault)) from None
     for to in data.to:
+        if is_call(to):
+            check_call(to)
+            continue
         try:
             validate_email(to)
         except ValidationError:
@@ -95,12 +103,30 @@ def keep(user: Any, number: int, data: HandbookIn) -> Handbook:
         back = inverse(_UNDO, held)
         held.name, held.text, held.document, held.place = name, data.text.strip(), document, data.place.strip()
         held.rule, held.next_at, held.trouble = data.rule.strip(), next_at, ""
+        secret = _sealed(user, held, data.to)
         held.to, held.formats, held.approved = data.to, list(data.formats), data.approved
         held.version += 1
         held.save()
         _kept(held, user.username, now)
         record(user, "changed a handbook", name, undo=back)
-    return held
+    return secret
+
+
+def _sealed(user: Any, held: Handbook, to: list[str]) -> str:
+    """Give a handbook that is to call on the web its secret where it has none. Who lets Tarn speak to a system it did
+    not speak to needs the right to deal in credentials.
+    """
+    calls = {one for one in to if is_call(one)}
+    if not calls:
+        held.sealed = None
+        return ""
+    if calls - set(held.to):
+        require(user, "credentials")
+    if held.sealed is not None:
+        return ""
+    secret = new_secret()
+    held.sealed = seal({"secret": secret})
+    return secret
 
 
 def drop_handbook(user: Any, number: int) -> None:

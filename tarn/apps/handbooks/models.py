@@ -8,7 +8,7 @@ from tarn.apps.people.naming import Named
 class Handbook(Named):
     """A handbook as it is being written. `document`: nodes of core/handbooks/document.py; `place`: what it is about;
     `rule`: when it is issued by itself (RFC 5545), in the name of `made_by`; `to`: to whom issues are mailed, in which
-    `formats`; `approved`: whether an issue waits for a second person."""
+    `formats`; `approved`: whether an issue waits for a second person; `sealed`: the secret of its calls."""
 
     text = models.CharField(max_length=500, blank=True)
     document = models.JSONField()
@@ -17,6 +17,7 @@ class Handbook(Named):
     to = models.JSONField(default=list)
     formats = models.JSONField(default=list)
     approved = models.BooleanField(default=False)
+    sealed = models.BinaryField(null=True)
     next_at = models.BigIntegerField(null=True)
     trouble = models.CharField(max_length=500, blank=True)
 

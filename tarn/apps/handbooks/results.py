@@ -73,6 +73,7 @@ class HandbookOut(TypedDict):
     rule_words: Words
     to: list[str]
     formats: list[str]
+    secret: str
     approved: bool
     next_at: str | None
     trouble: Words

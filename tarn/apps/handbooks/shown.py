@@ -54,6 +54,7 @@ def handbook(number: int) -> HandbookOut:
         "rule_words": in_words(held.rule) if held.rule else "",
         "to": held.to,
         "formats": held.formats,
+        "secret": "",
         "approved": held.approved,
         "next_at": iso(held.next_at) if held.next_at else None,
         "trouble": held.trouble,

@@ -18,6 +18,7 @@ from tarn.apps.estate.people.persons import holders_of
 from tarn.apps.people.reads import addresses_of_role, roster
 from tarn.apps.people.scope import asker, asking_as
 from tarn.apps.people.speaking import language_at
+from tarn.apps.reports.calling import is_call
 from tarn.apps.reports.models import Letter, Watch
 from tarn.apps.reports.pdf import as_pdf
 from tarn.apps.reports.reads.asking import Asked, Found, ask, found
@@ -79,11 +80,6 @@ def _share(devices: Iterable[int | None], at: int | None) -> float | None:
     mine = {one for one in devices if one is not None}
     whole = count(question("", at))
     return round(100 * len(mine) / whole, 2) if whole else None
-
-
-def is_call(one: str) -> bool:
-    """Whether a recipient is an address on the web that is called, and no mail."""
-    return one.startswith(("https://", "http://"))
 
 
 def addressed(watch: Watch, told: ReportAnswer, finding: Finding) -> Iterator[tuple[list[str], ReportAnswer, Finding]]:

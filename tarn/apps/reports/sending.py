@@ -2,28 +2,21 @@
 
 import logging
 import smtplib
-import socket
-import time
 from collections import defaultdict
 
 import httpx
-from django.conf import settings
 from django.core.mail import EmailMultiAlternatives
 from django.db import transaction
 
 from tarn.apps.people.sealing import SealBroken, unseal
 from tarn.apps.people.speaking import language_at
-from tarn.apps.reports.composing import is_call
+from tarn.apps.reports.calling import NotCalled, call, is_call
 from tarn.apps.reports.models import Letter
-from tarn.core.dialling import NotDialled, dialled
-from tarn.core.signing import signature
 from tarn.core.speech import letter_in, page_in, said_in
 from tarn.core.watching import next_try
 
 log = logging.getLogger("tarn.reports")
 _GIVEN_UP = 2**40
-_PATIENCE = 10.0
-"""Seconds a called system has to answer."""
 
 
 class _NotSent(Exception):
@@ -46,9 +39,9 @@ def _send(letters: list[Letter], now: int) -> bool:
         else:
             _mail(letters)
     except Exception as error:  # whatever one letter meets, the others go, and its watch shows what it met
-        if not isinstance(error, (_NotSent, OSError, smtplib.SMTPException, httpx.HTTPError, SealBroken)):
+        if not isinstance(error, (_NotSent, NotCalled, OSError, smtplib.SMTPException, httpx.HTTPError, SealBroken)):
             log.exception("letter %d could not be sent", letters[0].pk)
-        said = str(error) if isinstance(error, _NotSent) else f"{type(error).__name__}: {error}"
+        said = str(error) if isinstance(error, (_NotSent, NotCalled)) else f"{type(error).__name__}: {error}"
         for letter in letters:
             letter.tries += 1
             letter.trouble = said[:500]
@@ -81,40 +74,11 @@ def _mail(letters: list[Letter]) -> None:
 
 
 def _call(letter: Letter) -> None:
-    """Call another system with a letter (Standard Webhooks 1.0). It is not followed elsewhere. Raises _NotSent."""
-    name = f"the watch {letter.watch.name}"
+    """Call another system with a letter. Raises _NotSent, NotCalled."""
     if letter.watch.sealed is None:
         raise _NotSent("The watch has no secret to sign with; save it again.")
-    secret = unseal(bytes(letter.watch.sealed), name)["secret"]
-    body, message, stamp = letter.text.encode(), f"letter_{letter.pk}", str(int(time.time()))
-    headers = {
-        "Content-Type": "application/json",
-        "webhook-id": message,
-        "webhook-timestamp": stamp,
-        "webhook-signature": signature(secret, message, stamp, body),
-    }
-    try:
-        way = dialled(letter.to[0], settings.TARN_CALLS_ALLOWED, addresses_of)
-    except NotDialled as error:
-        raise _NotSent(str(error)) from None
-    with httpx.Client(timeout=_PATIENCE, follow_redirects=False, trust_env=False) as client:
-        answer = client.post(
-            way.url,
-            content=body,
-            headers={**headers, "Host": way.host},
-            extensions={"sni_hostname": way.server_name},
-        )
-    if not answer.is_success:
-        raise _NotSent(f"{letter.to[0]} answered {answer.status_code} {answer.reason_phrase}")
-
-
-def addresses_of(host: str, port: int) -> list[str]:
-    """Return the addresses a name leads to, each once; none where it leads nowhere."""
-    try:
-        found = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
-    except socket.gaierror:
-        return []
-    return list(dict.fromkeys(str(entry[4][0]) for entry in found))
+    secret = unseal(bytes(letter.watch.sealed), f"the watch {letter.watch.name}")["secret"]
+    call(letter.to[0], secret, f"letter_{letter.pk}", letter.text.encode())
 
 
 def send_again(letter: Letter, now: int) -> bool:

@@ -14797,6 +14797,8 @@ export interface components {
             to: string[];
             /** Formats */
             formats: string[];
+            /** Secret */
+            secret: string;
             /** Approved */
             approved: boolean;
             /** Next At */

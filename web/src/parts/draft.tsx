@@ -89,12 +89,13 @@ export function useDraft<T extends FieldValues>(begun: T, after: After = {}) {
     form.clearErrors();
     return form.handleSubmit(async () => void (await attempt(call)))(event);
   };
-  /** A form's handler that says what `call` returns, asks anew what hangs on it, and closes. */
-  const save = (call: () => Promise<string>) =>
+  /** A form's handler that says what `call` returns and asks anew what hangs on it. It closes unless `call` returns null. */
+  const save = (call: () => Promise<string | null>) =>
     submit(async () => {
-      toast.success(await call());
+      const said = await call();
+      if (said !== null) toast.success(said);
       await queries.invalidateQueries(after.anew === undefined ? undefined : under(after.anew));
-      after.close?.();
+      if (said !== null) after.close?.();
     });
   const rest = faults.root ? <Problem error={refused.current} /> : null;
   return { v, set, field, number, tick, wrong, rest, attempt, refuse, submit, save, busy };

@@ -7,7 +7,7 @@ from typing import Any
 
 from django.conf import settings
 from django.core.exceptions import ValidationError as BadAddress
-from django.core.validators import URLValidator, validate_email
+from django.core.validators import validate_email
 from django.db import transaction
 from django.http import Http404
 
@@ -18,7 +18,8 @@ from tarn.apps.people.reads import KnownPerson, roster
 from tarn.apps.people.roles import ROLES, require
 from tarn.apps.people.scope import limited_to, scope_of, visible
 from tarn.apps.people.sealing import seal
-from tarn.apps.reports.composing import ReportAnswer, addressed, answer, called, compose, held_rows, is_call
+from tarn.apps.reports.calling import check_call, is_call
+from tarn.apps.reports.composing import ReportAnswer, addressed, answer, called, compose, held_rows
 from tarn.apps.reports.inputs import WatchIn
 from tarn.apps.reports.models import Letter, Watch
 from tarn.apps.reports.reads.asking import found
@@ -89,10 +90,7 @@ def _check_recipient(one: str, report: str) -> None:
         if found(report).definition.row == "product":
             raise Invalid("to", "A row of this report is no device's, so it has no holder to write to.")
     elif is_call(one):
-        try:
-            URLValidator(schemes=["http", "https"])(one)
-        except BadAddress:
-            raise Invalid("to", f"“{one}” is no address that can be called.") from None
+        check_call(one)
     else:
         try:
             validate_email(one)

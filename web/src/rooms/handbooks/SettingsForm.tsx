@@ -1,4 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { asks } from "../../api/asking";
 import { client, ok, type Schemas } from "../../api/client";
 import { OfferedField } from "../../parts/ask/OfferedField";
@@ -6,6 +7,7 @@ import { Dialog } from "../../parts/Dialog";
 import { useDraft } from "../../parts/draft";
 import { FormFoot, TextField, Tick } from "../../parts/Form";
 import { Schedule } from "../../parts/Schedule";
+import { Secret } from "../../parts/Secret";
 import { t } from "../../words";
 
 type Handbook = Schemas["HandbookOut"];
@@ -25,6 +27,7 @@ interface Props {
 /** What a handbook is called and about, when it is issued, to whom it goes, and whether a second person approves it. */
 export function SettingsForm({ handbook, kept, close }: Props) {
   const queries = useQueryClient();
+  const [secret, setSecret] = useState("");
   const begun = {
     name: handbook.name,
     text: handbook.text,
@@ -61,8 +64,10 @@ export function SettingsForm({ handbook, kept, close }: Props) {
       made,
     );
     kept(made);
-    return t("Kept.");
+    setSecret(made.secret);
+    return made.secret ? null : t("Kept.");
   });
+  if (secret) return <Secret secret={secret} close={close} />;
   const drop = async () => {
     if (
       !window.confirm(
@@ -95,7 +100,7 @@ export function SettingsForm({ handbook, kept, close }: Props) {
           label={t("Sent to")}
           {...field("to")}
           rows={2}
-          hint={t("addresses of mail, a line each")}
+          hint={t("a line each: addresses of mail, or https://… for a signed call")}
         />
         <fieldset className="mb-3">
           <legend className="mb-1 text-[13px] font-semibold">{t("Sent as")}</legend>

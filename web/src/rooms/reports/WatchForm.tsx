@@ -8,6 +8,7 @@ import { useDraft } from "../../parts/draft";
 import { Choice, FormFoot, TextField, Tick } from "../../parts/Form";
 import { asOrganisation, OrganisationChoice } from "../../parts/Organisation";
 import { Schedule } from "../../parts/Schedule";
+import { Secret } from "../../parts/Secret";
 import { t } from "../../words";
 
 type Watch = Schemas["WatchOut"];
@@ -85,23 +86,7 @@ export function WatchForm(props: { held: Watch | null; report: string; name: str
     });
   };
   const numbered = conditions.find((c) => c.key === values.condition)?.number;
-  if (secret)
-    return (
-      <Dialog title={t("The secret its calls are signed with")} close={close}>
-        <p className="mb-2 text-[13.5px]">
-          {t("Each call carries")} <span className="mono">{t("webhook-id")}</span>,{" "}
-          <span className="mono">{t("webhook-timestamp")}</span> {t("and")}{" "}
-          <span className="mono">{t("webhook-signature")}</span>
-          {t(". Whoever is called proves it with this secret. It is shown now and never again.")}
-        </p>
-        <p className="mono mb-3 rounded bg-base-200 p-2 text-[13px] break-all">{secret}</p>
-        <div className="flex justify-end">
-          <button type="button" className="btn btn-primary" onClick={close}>
-            {t("It is kept safe")}
-          </button>
-        </div>
-      </Dialog>
-    );
+  if (secret) return <Secret secret={secret} close={close} />;
   return (
     <Dialog title={held ? t("Change {{name}}", { name: held.name }) : t("New watch")} close={close}>
       <form onSubmit={save}>
