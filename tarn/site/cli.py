@@ -14,7 +14,7 @@ from tarn.site.ready import configure, ready
 from tarn.site.relying import depends, links, service, stops
 from tarn.site.starting import looks_key, run, serve, worker
 from tarn.site.telling import handbook, labels, today
-from tarn.site.upkeep import doctor, rebuild
+from tarn.site.upkeep import doctor, older, rebuild
 from tarn.site.weighing import versions
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False)
@@ -306,6 +306,7 @@ app.command()(run)
 app.command("looks-key")(looks_key)
 app.command()(rebuild)
 app.command()(doctor)
+app.command()(older)
 app.command()(versions)
 app.command()(feed)
 app.command()(exposure)

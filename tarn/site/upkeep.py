@@ -62,3 +62,29 @@ def doctor() -> None:
         for w in remembered()
     ]
     write_table(rows, ["remembered", "rests on", "held", "MB", "seconds to make"])
+
+
+def older(
+    day: Annotated[str, typer.Argument(help="the first day that is still to be told of, as 2026-01-31")],
+    format: Annotated[str, typer.Option(help="table, json or csv")] = "table",
+) -> None:
+    """Tell what knowing nothing before a day would free, and what could not be told then; nothing is removed."""
+    from tarn.site.asking import begin, fail
+
+    begin(format)
+    from dataclasses import asdict
+    from datetime import date
+
+    from tarn.apps.estate.asking.dial import zone
+    from tarn.core.days import OutsideCalendar, within_calendar
+    from tarn.core.filters.values import day_start
+    from tarn.site.older import older as what_is_older
+    from tarn.site.output import write_rows
+
+    try:
+        before = day_start(within_calendar(date.fromisoformat(day)), zone())
+    except OutsideCalendar as fault:
+        fail(str(fault))
+    except ValueError:
+        fail(f"“{day}” is no day; one is written as 2026-01-31.")
+    write_rows((asdict(one) for one in what_is_older(before)), ["table", "rows", "of", "bytes", "lost"], format)

@@ -15,16 +15,20 @@ import pytest
 from django.contrib.auth import get_user_model
 from hypothesis import given
 from hypothesis import strategies as st
+from typer.testing import CliRunner
 
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.people.actions.tokens import make_token
 from tarn.apps.upkeep import beat, wants
 from tarn.apps.upkeep.models import Backup, DiskMark, SlowAnswer
 from tarn.apps.upkeep.noting import KEPT, full_on, note_slow
 from tarn.site import backups
 from tarn.site.backups import back_up, due, kept_of, thin
+from tarn.site.cli import app
 from tarn.site.logs import Json, Line
+from tarn.site.older import older
 from tarn.site.run import Keeper, wait_before
-from tests.apps.conftest import as_role, people  # noqa: F401  fixtures
+from tests.apps.conftest import as_role, estate, people  # noqa: F401  fixtures
 
 DAY = 86_400
 NOW = datetime(2026, 11, 30, 12, tzinfo=UTC).timestamp()
@@ -243,3 +247,32 @@ def test_systemd_is_told_when_it_stands(tmp_path: Path, monkeypatch: pytest.Monk
     monkeypatch.delenv("NOTIFY_SOCKET")
     _tell_system("READY=1")
     assert Keeper({}).parts == []
+
+
+@pytest.mark.django_db
+def test_what_only_tells_of_former_days_is_told_with_what_it_takes(estate: Any) -> None:  # noqa: F811
+    db = raw_connection()
+    (first, last) = db.execute("SELECT min(at), max(at) FROM estate_sighting").fetchone()
+    assert older(first) == [], "nothing is as old as that"
+    between = {one.table: one for one in older(last)}
+    seen, closed = db.execute(
+        "SELECT (SELECT count(*) FROM estate_sighting WHERE at < ?),"
+        " (SELECT count(*) FROM estate_installspan WHERE valid_to <= ?)",
+        (last, last),
+    ).fetchone()
+    assert (between["estate_sighting"].rows, between["estate_installspan"].rows) == (seen, closed)
+    bodies = between["estate_sectionbody"]
+    assert 0 < bodies.rows < bodies.of, "what is read still is needed"
+    later = {one.table: one for one in older(last + 1)}
+    (still,) = db.execute(
+        "SELECT count(*) FROM estate_sectionbody WHERE hash IN (SELECT hash FROM estate_sectionstate)"
+    ).fetchone()
+    assert later["estate_sectionbody"].rows == bodies.of - still, "how things are stays, whatever the day"
+    (whole,) = db.execute("SELECT sum(pgsize) FROM dbstat WHERE aggregate = TRUE").fetchone()
+    assert sum(one.bytes for one in later.values()) < whole
+
+
+@pytest.mark.django_db
+def test_a_day_that_is_none_is_named() -> None:
+    refused = CliRunner().invoke(app, ["older", "yesterday"])
+    assert (refused.exit_code, "“yesterday” is no day" in refused.output) == (2, True)
