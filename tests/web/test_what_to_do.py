@@ -137,7 +137,9 @@ def test_what_is_said_of_a_device_is_handed_on_and_reads_back(
 ) -> None:
     sign_in(page, "piet", to=ASKED)
     for words, name in (("OpenVEX", "out.json"), ("Bill of materials (CycloneDX 1.6)", "bom.json")):
-        expect(page.get_by_role("table")).to_be_visible()  # a page that is drawn anew closes its menus
+        expect(
+            page.get_by_role("table", name="What to do first")
+        ).to_be_visible()  # a page that is drawn anew closes its menus
         page.get_by_role("button", name="Hand on").click()
         with page.expect_download() as awaited:
             page.get_by_role("link", name=words).click()

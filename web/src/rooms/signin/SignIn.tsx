@@ -3,8 +3,9 @@ import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { account, asProblem, type Flow, usePasskey } from "../../api/account";
 import { asks } from "../../api/asking";
-import { client, csrf, ok } from "../../api/client";
+import { csrf } from "../../api/client";
 import { TextField } from "../../parts/Form";
+import { speakTo, whoIsIn } from "../../parts/me";
 import { Problem } from "../../parts/Problem";
 import { t } from "../../words";
 import { FirstAccount } from "./FirstAccount";
@@ -24,9 +25,11 @@ export function SignIn() {
   const first = useQuery(asks("/api/first"));
   const enter = async () => {
     queries.clear();
-    queries.setQueryData(asks("/api/me").queryKey, await ok(client.GET("/api/me")));
+    const me = await whoIsIn();
+    queries.setQueryData(asks("/api/me").queryKey, me);
     // Only a path of our own is gone to, whatever the address bar says.
     await navigate({ href: to?.startsWith("/") && !to.startsWith("//") ? to : "/today" });
+    speakTo(me);
   };
   const goOn = async (answer: Awaited<ReturnType<typeof account>>) => {
     const flow = answer.data?.flows?.find((f) => f.is_pending);
