@@ -132,3 +132,17 @@ def test_a_label_is_scanned_a_count_goes_on_without_signal_and_its_protocol_is_s
     hand.wait_for_url(re.compile("/sign-in"))
     kept = hand.evaluate("indexedDB.databases().then((all) => all.map((one) => one.name))")
     assert "tarn-pocket" not in kept
+
+
+def test_on_a_tablet_what_is_found_opens_beside_the_search(page: Page, complaints: list[str]) -> None:
+    page.set_viewport_size({"width": 1024, "height": 768})
+    sign_in(page, "wren", to="/pocket")
+    page.get_by_label("Find a device").fill("avrn-sw")
+    for name in ("avrn-sw-01", "avrn-sw-02"):
+        page.get_by_role("list", name="Found").get_by_role("link").filter(has_text=name).click()
+        expect(page.get_by_role("heading", name=name)).to_be_visible()
+        expect(page.get_by_label("Find a device")).to_have_value("avrn-sw")
+    page.set_viewport_size({"width": 390, "height": 780})
+    expect(page.get_by_role("heading", name="avrn-sw-02")).to_be_visible()
+    expect(page.get_by_label("Find a device")).to_be_hidden()
+    assert complaints == []

@@ -11,7 +11,9 @@ import { useMay } from "../../parts/me";
 import { Papers } from "../../parts/Papers";
 import { Unanswered } from "../../parts/Problem";
 import { agoIn, t, word } from "../../words";
+import { Finding } from "./Find";
 import { Frame } from "./Frame";
+import { Panes } from "./Panes";
 import { Signed } from "./Signed";
 
 const CHANGES = 12;
@@ -19,7 +21,13 @@ const CHANGES = 12;
 /** One device in the pocket: what it is, who has it, what changed lately, and what is done with it standing there. */
 export function Card() {
   const asset = Number((useParams({ strict: false }) as { asset: string }).asset);
-  return <Frame title={t("Device")}>{() => <Device asset={asset} />}</Frame>;
+  return (
+    <Frame title={t("Device")} wide>
+      {({ away }) => (
+        <Panes phone="right" left={<Finding away={away} />} right={<Device key={asset} asset={asset} />} />
+      )}
+    </Frame>
+  );
 }
 
 type Doing = "" | "hand over" | "take back" | "label" | "sign";

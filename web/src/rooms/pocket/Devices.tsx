@@ -23,7 +23,7 @@ export function Devices({ label, rows, children }: Props) {
             <Link
               to="/pocket/assets/$asset"
               params={{ asset: String(row.id) }}
-              search={{}}
+              search={((before: object) => before) as never}
               className="block px-3.5 py-2.5"
             >
               <b className="mono">{row.name || row.number}</b>

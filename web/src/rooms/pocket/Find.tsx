@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useNavigate } from "@tanstack/react-router";
+import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { asks } from "../../api/asking";
 import { quoted } from "../../parts/ask/written";
@@ -7,15 +7,26 @@ import { Problem } from "../../parts/Problem";
 import { t } from "../../words";
 import { Devices } from "./Devices";
 import { Frame } from "./Frame";
+import { Panes } from "./Panes";
 import { bare } from "./resolve";
 import { Scanner } from "./Scanner";
 
 const PAUSE = 120;
 const FIELDS = "name,number,kind,model,person,place";
 
-/** Finding a device by typing or scanning. */
+/** Finding a device by typing or scanning; where there is room it opens beside. */
 export function Find() {
-  return <Frame>{({ away }) => <Finding away={away} />}</Frame>;
+  return (
+    <Frame wide>
+      {({ away }) => (
+        <Panes
+          phone="left"
+          left={<Finding away={away} />}
+          right={<p className="dim p-8 text-center">{t("What is chosen at the left opens here.")}</p>}
+        />
+      )}
+    </Frame>
+  );
 }
 
 /** A text as it is once typing pauses. */
@@ -28,9 +39,11 @@ function usePaused(text: string): string {
   return paused;
 }
 
-function Finding({ away }: { away: boolean }) {
+/** What is sought stays in the address, so that a device that opens beside does not end the search. */
+export function Finding({ away }: { away: boolean }) {
   const navigate = useNavigate();
-  const [text, setText] = useState("");
+  const { q } = useSearch({ strict: false }) as { q?: string };
+  const [text, setText] = useState(q ?? "");
   const [camera, setCamera] = useState(false);
   const [label, setLabel] = useState("");
   const sought = usePaused(text.trim());
@@ -45,10 +58,14 @@ function Finding({ away }: { away: boolean }) {
     enabled: label !== "",
     retry: false,
   });
+  useEffect(() => {
+    void navigate({ to: ".", search: { q: sought || undefined } as never, replace: true });
+  }, [sought, navigate]);
   const there = labelled.data?.asset;
   useEffect(() => {
-    if (there !== undefined)
-      void navigate({ to: "/pocket/assets/$asset", params: { asset: String(there) }, search: {} });
+    if (there === undefined) return;
+    setLabel("");
+    void navigate({ to: "/pocket/assets/$asset", params: { asset: String(there) }, search: {} });
   }, [there, navigate]);
   const scanned = (code: string) => {
     setCamera(false);

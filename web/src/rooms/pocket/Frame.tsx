@@ -16,11 +16,13 @@ interface Props {
   title?: ReactNode;
   /** At the right of the head. */
   beside?: ReactNode;
+  /** Whether it has two panes. */
+  wide?: boolean;
   children: (session: Session) => ReactNode;
 }
 
 /** A page in the pocket: a narrow head, the page, and the four places at the foot. */
-export function Frame({ title, beside, children }: Props) {
+export function Frame({ title, beside, wide, children }: Props) {
   const session = useSession();
   // Who it is is asked again and again; the files are kept once.
   const reached = Boolean(session.person) && !session.away;
@@ -35,7 +37,7 @@ export function Frame({ title, beside, children }: Props) {
   }, [session.person]);
   const open = PLACES.findLast(([to]) => path === to || path.startsWith(`${to}/`))?.[0] ?? "/pocket";
   return (
-    <div className="mx-auto flex h-dvh w-full max-w-3xl flex-col bg-base-200">
+    <div className={`mx-auto flex h-dvh w-full flex-col bg-base-200 ${wide ? "max-w-6xl" : "max-w-3xl"}`}>
       <header className="flex min-h-[50px] flex-none items-center gap-3 bg-neutral px-4 py-1.5 text-white">
         <h1 className="min-w-0 flex-1 !text-[15px] font-semibold">{title ?? t("tarn")}</h1>
         {beside}
