@@ -24,7 +24,7 @@ export function Devices({ label, rows, children }: Props) {
               to="/pocket/assets/$asset"
               params={{ asset: String(row.id) }}
               search={((before: object) => before) as never}
-              className="block px-3.5 py-2.5"
+              className="block px-3.5 py-2.5 aria-[current=page]:bg-accent/15"
             >
               <b className="mono">{row.name || row.number}</b>
               <span className="dim block text-[13px]">
