@@ -9,11 +9,11 @@ from typing import Any
 
 from django.conf import settings
 from django.db import connection
-from django.db.migrations.executor import MigrationExecutor
 
 from tarn.apps.estate.store.database import generation, raw_connection
 from tarn.apps.estate.store.remembered import everything
 from tarn.apps.people.room import room
+from tarn.site.ready import migrations_due
 from tarn.site.running import is_running
 
 
@@ -38,11 +38,8 @@ def findings() -> Iterator[Finding]:
     size = Path(connection.settings_dict["NAME"]).stat().st_size
     words = f"{size / 1e6:,.0f} MB, SQLite {sqlite3.sqlite_version}, generation {generation(db)}"
     yield Finding("database", sound == "ok", words if sound == "ok" else f"{words}: {sound}")
-    executor = MigrationExecutor(connection)
-    due = executor.migration_plan(executor.loader.graph.leaf_nodes())
-    yield Finding(
-        "tables", not due, "of this release" if not due else f"{len(due)} migrations are due: start Tarn once"
-    )
+    due = migrations_due()
+    yield Finding("tables", not due, "of this release" if not due else f"{due} migrations are due: start Tarn once")
     open_seals = _broken_seals()
     yield Finding("secrets", not open_seals, "all open" if not open_seals else f"do not open: {', '.join(open_seals)}")
     yield Finding("running", True, "yes" if is_running() else "no")

@@ -4,12 +4,13 @@ import json
 import logging
 import time
 from collections.abc import Iterator
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
 from django.db import connection
-from django.db.migrations.executor import MigrationExecutor
+from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from huey.contrib.djhuey import HUEY
 from ninja import Router
@@ -26,6 +27,7 @@ from tarn.apps.people.speaking import Words
 from tarn.apps.upkeep.beat import last_beat, worker_is_there
 from tarn.apps.upkeep.models import Backup, DiskMark, SlowAnswer
 from tarn.apps.upkeep.noting import full_on
+from tarn.site.ready import migrations_due
 
 log = logging.getLogger("tarn.how")
 router = Router(tags=["upkeep"])
@@ -170,12 +172,11 @@ def _remembered() -> list[RememberedOut]:
 
 def _not_ready() -> str:
     try:
-        executor = MigrationExecutor(connection)
-        due = executor.migration_plan(executor.loader.graph.leaf_nodes())
+        due = migrations_due()
     except Exception:  # whatever is wrong with the data, whoever balances the load is told that it is
         log.exception("the data cannot be read")
         return "the data cannot be read"
-    return f"{len(due)} migrations are due" if due else ""
+    return f"{due} migrations are due" if due else ""
 
 
 def _parts() -> Iterator[HowPart]:
@@ -187,13 +188,13 @@ def _parts() -> Iterator[HowPart]:
     yield {"name": "Queue", "sound": waiting < 200, "says": f"{waiting} jobs wait, {later} are for later"}
     running = Run.objects.filter(state__in=UNDER_WAY).count()
     yield {"name": "Runs of sweeps", "sound": True, "says": f"{running} under way" if running else "none under way"}
-    failed = [s.name for s in Source.objects.order_by("name") if _last_sync_failed(s)]
+    failed = [s.name for s in Source.objects.order_by("name") if _failed_last(Sync.objects.filter(source=s))]
     yield {
         "name": "Other systems",
         "sound": not failed,
         "says": f"not read last time: {', '.join(failed)}" if failed else "all read last time",
     }
-    amiss = [f.name for f in Feed.objects.order_by("name") if _last_reading_failed(f)]
+    amiss = [f.name for f in Feed.objects.order_by("name") if _failed_last(f.runs.all())]
     yield {
         "name": "Feeds",
         "sound": not amiss,
@@ -201,7 +202,7 @@ def _parts() -> Iterator[HowPart]:
     }
     free = room()
     yield {"name": "Room", "sound": free.enough, "says": f"{free.free / 1e9:,.1f} GB free, {free.share} % of the disk"}
-    good = Backup.objects.filter(trouble="", checked_at__isnull=False).order_by("-at").first()
+    good = Backup.last_good()
     if not settings.TARN_BACKUPS:
         yield {"name": "Backups", "sound": False, "says": "none are made by the clock: TARN_BACKUPS names no folder"}
     elif good is None:
@@ -228,13 +229,9 @@ def _copy(now: float) -> HowPart | None:
     return {"name": "Continuous copy", "sound": behind < COPY_LATE, "says": f"{behind:.0f} s behind"}
 
 
-def _last_sync_failed(source: Source) -> bool:
-    last = Sync.objects.filter(source=source).exclude(state__in=("waiting", "running")).order_by("-pk").first()
-    return last is not None and last.state == "failed"
-
-
-def _last_reading_failed(feed: Feed) -> bool:
-    last = feed.runs.exclude(state__in=("waiting", "running")).order_by("-pk").first()
+def _failed_last(runs: QuerySet[Any]) -> bool:
+    """Whether the last of some runs that has ended failed."""
+    last = runs.exclude(state__in=("waiting", "running")).order_by("-pk").first()
     return last is not None and last.state == "failed"
 
 
@@ -242,8 +239,13 @@ def _tables() -> list[TableOut]:
     """What takes the most of the database, told by its own pages; nothing where it is too large to be gone through
     while somebody waits, or this SQLite does not tell.
     """
-    if Path(connection.settings_dict["NAME"]).stat().st_size > MOST_GONE_THROUGH:
-        return []
+    file = Path(connection.settings_dict["NAME"]).stat()
+    return [] if file.st_size > MOST_GONE_THROUGH else _pages_of(file.st_size, file.st_mtime_ns)
+
+
+@lru_cache(maxsize=1)
+def _pages_of(size: int, written: int) -> list[TableOut]:
+    """What takes the most, gone through once for a database of this size and time: the page asks every few seconds."""
     try:
         rows = raw_connection().execute(
             "SELECT name, sum(pgsize) FROM dbstat WHERE aggregate = TRUE GROUP BY name ORDER BY 2 DESC LIMIT 15"
@@ -263,7 +265,7 @@ def figures() -> Iterator[tuple[str, str, float]]:
     (devices,) = db.execute("SELECT count(*) FROM estate_assetspan WHERE valid_to IS NULL").fetchone()
     (sightings,) = db.execute("SELECT coalesce(max(id), 0) FROM estate_sighting").fetchone()
     age = -1.0
-    good = Backup.objects.filter(trouble="", checked_at__isnull=False).order_by("-at").first()
+    good = Backup.last_good()
     if good:
         age = now - good.at
     yield "devices", "Devices that are known", devices

@@ -85,17 +85,10 @@ def put_in_place(what: str, folder: Path, names: list[str]) -> None:
     """Put files that were fetched into a folder in place, once they are found whole; whoever calls has the data alone.
     Raises KeepingError; nothing was changed then.
     """
-    verdict = _asked(folder / DATABASE, "PRAGMA integrity_check")
-    if verdict != "ok":
-        raise KeepingError(f"the database in {what} is damaged: {verdict}")
+    _check_database(what, folder)
     known = {(app, name) for app, name in _migrations(folder / DATABASE)}
-    if later := sorted(known - _shipped()):
-        raise KeepingError(
-            f"{what} is of a later release; this one is {version(PROGRAM)} and does not know {later[0][0]} "
-            f"{later[0][1]}. Install that release first."
-        )
-    if wrong := next((n for n in names if PAPER.match(n) and _digest(folder / n) != n.partition("/")[2]), None):
-        raise KeepingError(f"{wrong} in {what} does not hold what its name says.")
+    _check_release(what, known)
+    _check_papers(what, folder, names)
     _check_key(what, folder)
     _exchange(folder, names)
 
@@ -131,11 +124,7 @@ def _check(file: Path, folder: Path, names: list[str]) -> None:
         raise KeepingError(f"the list in {file} cannot be read: {error}.") from None
     if program != PROGRAM:
         raise KeepingError(f"{file} is a backup of “{program}”, not of Tarn.")
-    if later := sorted(known - _shipped()):
-        raise KeepingError(
-            f"{file} is of a later release ({release}); this one is {version(PROGRAM)} and does not know "
-            f"{later[0][0]} {later[0][1]}. Install that release first."
-        )
+    _check_release(file, known, f" ({release})")
     if missing := sorted(set(files) - set(names)):
         raise KeepingError(f"{missing[0]} is missing from {file}, though its list names it.")
     if more := sorted(set(names) - set(files) - {LIST}):
@@ -143,12 +132,28 @@ def _check(file: Path, folder: Path, names: list[str]) -> None:
     for name, digest in files.items():
         if _digest(folder / name) != digest:
             raise KeepingError(f"{name} in {file} is not what it was when the backup was made.")
-    if wrong := next((n for n in names if PAPER.match(n) and _digest(folder / n) != n.partition("/")[2]), None):
-        raise KeepingError(f"{wrong} in {file} does not hold what its name says.")
+    _check_papers(file, folder, names)
+    _check_database(file, folder)
+    _check_key(file, folder)
+
+
+def _check_database(what: Path | str, folder: Path) -> None:
     verdict = _asked(folder / DATABASE, "PRAGMA integrity_check")
     if verdict != "ok":
-        raise KeepingError(f"the database in {file} is damaged: {verdict}")
-    _check_key(file, folder)
+        raise KeepingError(f"the database in {what} is damaged: {verdict}")
+
+
+def _check_release(what: Path | str, known: set[tuple[str, str]], of: str = "") -> None:
+    if later := sorted(known - _shipped()):
+        raise KeepingError(
+            f"{what} is of a later release{of}; this one is {version(PROGRAM)} and does not know "
+            f"{later[0][0]} {later[0][1]}. Install that release first."
+        )
+
+
+def _check_papers(what: Path | str, folder: Path, names: list[str]) -> None:
+    if wrong := next((n for n in names if PAPER.match(n) and _digest(folder / n) != n.partition("/")[2]), None):
+        raise KeepingError(f"{wrong} in {what} does not hold what its name says.")
 
 
 def _check_key(file: Path | str, folder: Path) -> None:

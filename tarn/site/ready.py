@@ -35,19 +35,26 @@ def ready() -> None:
     gc.set_threshold(50_000, 20, 50)
 
 
+def migrations_due() -> int:
+    """Return how many migrations the data lacks to be of this release."""
+    from django.db import connection
+    from django.db.migrations.executor import MigrationExecutor
+
+    executor = MigrationExecutor(connection)
+    return len(executor.migration_plan(executor.loader.graph.leaf_nodes()))
+
+
 def _kept_before_migrating() -> Path | None:
     """Write a backup of data that is about to be brought to this release; None where there is nothing to bring."""
     from importlib.metadata import version
 
     from django.db import connection
-    from django.db.migrations.executor import MigrationExecutor
+    from django.db.migrations.recorder import MigrationRecorder
 
     from tarn.site.home import home
     from tarn.site.keeping import write_backup
 
-    executor = MigrationExecutor(connection)
-    applied = executor.loader.applied_migrations
-    if not applied or not executor.migration_plan(executor.loader.graph.leaf_nodes()):
+    if not MigrationRecorder(connection).applied_migrations() or not migrations_due():
         return None
     folder = home() / "backups"
     folder.mkdir(exist_ok=True, mode=0o700)

@@ -111,10 +111,8 @@ def look_for_others(name: str) -> None:
     import os
     import socket
 
-    from redis.asyncio import Redis
-
     from tarn.collect.looks.looker import Looker
-    from tarn.collect.looks.speech import Seal, Unsealed
+    from tarn.collect.looks.speech import Seal, Unsealed, reached
     from tarn.site.asking import fail
 
     url, key = os.environ.get("TARN_REDIS", ""), os.environ.get("TARN_LOOKS_KEY", "")
@@ -123,7 +121,7 @@ def look_for_others(name: str) -> None:
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(levelname)s %(name)s: %(message)s")
     logging.getLogger("asyncssh").setLevel(logging.ERROR)
     try:
-        redis = Redis.from_url(url, socket_timeout=10, socket_connect_timeout=5)
+        redis = reached(url)
         looker = Looker(redis, Seal(key), name or socket.gethostname())
         asyncio.run(looker.serve())
     except* Unsealed as fault:

@@ -43,10 +43,10 @@ def test_anybody_may_ask_whether_it_lives_and_nobody_learns_more(client: Any) ->
 
 @pytest.mark.django_db
 def test_it_is_not_ready_while_its_data_is_of_another_release(client: Any, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("tarn.site.how.MigrationExecutor.migration_plan", lambda *given: [1, 2])
+    monkeypatch.setattr("django.db.migrations.executor.MigrationExecutor.migration_plan", lambda *given: [1, 2])
     told = client.get("/api/readyz")
     assert (told.status_code, told.json()) == (503, {"status": "2 migrations are due"})
-    monkeypatch.setattr("tarn.site.how.MigrationExecutor.migration_plan", lambda *given: 1 / 0)
+    monkeypatch.setattr("django.db.migrations.executor.MigrationExecutor.migration_plan", lambda *given: 1 / 0)
     assert client.get("/api/readyz").json() == {"status": "the data cannot be read"}
 
 

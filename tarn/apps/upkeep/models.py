@@ -41,3 +41,8 @@ class Backup(models.Model):
 
     def __str__(self) -> str:
         return self.file
+
+    @classmethod
+    def last_good(cls) -> "Backup | None":
+        """Return the last that is known to be restored whole."""
+        return cls.objects.filter(trouble="", checked_at__isnull=False).order_by("-at").first()

@@ -19,7 +19,7 @@ SOON = 60
 def _backups() -> Wanted:
     if not settings.TARN_BACKUPS:
         return Wanted((), "", "/how")
-    good = Backup.objects.filter(trouble="", checked_at__isnull=False).order_by("-at").first()
+    good = Backup.last_good()
     last = Backup.objects.order_by("-at").first()
     late = good is None or time.time() - good.at > LATE
     text = "backup is late: there is none of the last two days that could be restored"

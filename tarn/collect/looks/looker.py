@@ -4,21 +4,17 @@ import asyncio
 import contextlib
 import logging
 import time
-import uuid
 from collections import deque
-from dataclasses import dataclass, field
 from typing import Any
 
 from redis.exceptions import RedisError
 
-from tarn.collect.found import Found
 from tarn.collect.guard import Guard
 from tarn.collect.looks.speech import (
     ALIVE,
     CHECK,
     HELD,
     ORDERS,
-    Envelope,
     Seal,
     Unsealed,
     alive,
@@ -26,27 +22,13 @@ from tarn.collect.looks.speech import (
     going_on,
     held,
 )
-from tarn.collect.outpost.ordered import look_at
-from tarn.collect.outpost.wire import HandIn
+from tarn.collect.outpost.ordered import Work, look_at
 from tarn.collect.routes import route_named
-from tarn.collect.sweep import Halt
 
 log = logging.getLogger("tarn.looks")
 BEAT = 1.0
 """Seconds between two hand-ins of one order."""
 LONGEST_WAIT = 30.0
-
-
-@dataclass(slots=True)
-class _Work:
-    envelope: Envelope
-    halt: Halt = field(default_factory=Halt)
-    found: list[Found] = field(default_factory=list)
-    stages: dict[str, int] = field(default_factory=dict)
-
-    def note(self, address: str, stage: int) -> None:
-        """Note how far an address got."""
-        self.stages[address] = stage
 
 
 class Looker:
@@ -97,34 +79,29 @@ class Looker:
         with contextlib.suppress(RedisError, OSError):
             if not await self._redis.exists(going_on(envelope.instance)):
                 return  # its run has ended, or goes on under another name
-        work, guard = _Work(envelope), Guard(envelope.order.refused)
-        beat = asyncio.create_task(self._beat(work, guard))
-        order = envelope.order
+        order, instance = envelope.order, envelope.instance
+        work, guard = Work(order), Guard(order.refused)
+        beat = asyncio.create_task(self._beat(instance, work, guard))
         log.info("order of run %d (“%s”): %d addresses", order.run, order.sweep, len(order.addresses))
         try:
             async for found in look_at(order, route_named(envelope.route), guard, work.halt, work.note):
                 work.found.append(found)
         finally:
             beat.cancel()
-            self._put(work, guard, done=True)
+            self._put(instance, work, guard, done=True)
 
-    async def _beat(self, work: _Work, guard: Guard) -> None:
+    async def _beat(self, instance: str, work: Work, guard: Guard) -> None:
         while True:
             with contextlib.suppress(RedisError, OSError):
-                await self._redis.set(held(work.envelope.order.lease), self.name, ex=HELD)
-                wish = await self._redis.get(going_on(work.envelope.instance))
+                await self._redis.set(held(work.order.lease), self.name, ex=HELD)
+                wish = await self._redis.get(going_on(instance))
                 work.halt.wished = wish is None or wish == b"halt"
             await asyncio.sleep(BEAT)
             if work.found or work.stages:
-                self._put(work, guard, done=False)
+                self._put(instance, work, guard, done=False)
 
-    def _put(self, work: _Work, guard: Guard, *, done: bool) -> None:
-        found, work.found = work.found, []
-        stages, work.stages = work.stages, {}
-        order = work.envelope.order
-        stages = {a: s for a, s in stages.items() if all(f.address != a for f in found)}
-        hand_in = HandIn(uuid.uuid4().hex, order.run, order.lease, found, stages, guard.counts(), done)
-        self._unsent.append((work.envelope.instance, self._seal.close_found(self.name, hand_in)))
+    def _put(self, instance: str, work: Work, guard: Guard, *, done: bool) -> None:
+        self._unsent.append((instance, self._seal.close_found(self.name, work.hand_in(guard, done=done))))
 
     async def _send(self) -> None:
         """Hand over in order what was found; while Redis is away it is kept here."""

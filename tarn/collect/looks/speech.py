@@ -9,6 +9,7 @@ from typing import Any
 
 from cryptography.fernet import Fernet, InvalidToken
 from pydantic import TypeAdapter
+from redis.asyncio import Redis
 
 from tarn.collect.outpost.wire import HandIn, SweepOrder, read, write
 from tarn.core.sightings import SightingError
@@ -39,6 +40,11 @@ def going_on(instance: str) -> str:
 def found_in(instance: str) -> str:
     """Where what was found for a run is put."""
     return f"{PREFIX}:found:{instance}"
+
+
+def reached(url: str) -> Any:
+    """Return Redis at an address, to be spoken to; nothing is sent yet."""
+    return Redis.from_url(url, socket_timeout=10, socket_connect_timeout=5)
 
 
 class Unsealed(ValueError):

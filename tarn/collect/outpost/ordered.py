@@ -1,17 +1,39 @@
 """How an order is looked at, whoever was given it: its settings, its paces, what is known of others."""
 
+import uuid
 from collections.abc import AsyncIterator, Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from ipaddress import ip_address
 
 from tarn.collect.found import Found, found_of
 from tarn.collect.guard import Guard
 from tarn.collect.hints import Hints
 from tarn.collect.look import LookSettings
-from tarn.collect.outpost.wire import SweepOrder, unpack
+from tarn.collect.outpost.wire import HandIn, SweepOrder, unpack
 from tarn.collect.routes import Route
 from tarn.collect.sweep import Halt, Pace, sweep
 from tarn.core.ranges import parse_range
+
+
+@dataclass(slots=True)
+class Work:
+    """An order being looked at: the wish to halt, and what came, or how far addresses got, since the last hand-in."""
+
+    order: SweepOrder
+    halt: Halt = field(default_factory=Halt)
+    found: list[Found] = field(default_factory=list)
+    stages: dict[str, int] = field(default_factory=dict)
+
+    def note(self, address: str, stage: int) -> None:
+        """Note how far an address got."""
+        self.stages[address] = stage
+
+    def hand_in(self, guard: Guard, *, done: bool) -> HandIn:
+        """Return what came since the last hand-in; it is told once."""
+        found, self.found = self.found, []
+        stages, self.stages = self.stages, {}
+        stages = {a: s for a, s in stages.items() if all(f.address != a for f in found)}
+        return HandIn(uuid.uuid4().hex, self.order.run, self.order.lease, found, stages, guard.counts(), done)
 
 
 @dataclass(frozen=True)

@@ -7,23 +7,18 @@ import asyncio
 import contextlib
 import logging
 import time
-import uuid
 from collections.abc import Coroutine
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from tarn.collect.found import Found
 from tarn.collect.guard import Guard
 from tarn.collect.outpost.keep import Keep
 from tarn.collect.outpost.link import Link, LinkDown, Refused
-from tarn.collect.outpost.ordered import look_at
+from tarn.collect.outpost.ordered import Work, look_at
 from tarn.collect.outpost.wire import (
     SPEECH,
     Greeting,
-    HandIn,
     Receipt,
-    SweepOrder,
     TrialNews,
     TrialOrder,
     WorkOffer,
@@ -32,7 +27,6 @@ from tarn.collect.outpost.wire import (
 )
 from tarn.collect.presented import Expected
 from tarn.collect.routes import Route
-from tarn.collect.sweep import Halt
 from tarn.collect.trial import try_credential
 
 log = logging.getLogger("tarn.outpost")
@@ -48,25 +42,13 @@ class Dismissed(Exception):
     """Tarn will have nothing of this outpost: its token is withdrawn, or it speaks another release's language."""
 
 
-@dataclass(slots=True)
-class _Work:
-    order: SweepOrder
-    halt: Halt = field(default_factory=Halt)
-    found: list[Found] = field(default_factory=list)
-    stages: dict[str, int] = field(default_factory=dict)
-
-    def note(self, address: str, stage: int) -> None:
-        """Note how far an address got."""
-        self.stages[address] = stage
-
-
 class Outpost:
     """One outpost: `route` is how it dials devices, `folder` where it keeps what it has not handed over."""
 
     def __init__(self, link: Link, route: Route, folder: Path, release: str) -> None:
         self._link, self._route, self._release = link, route, release
         self._keep = Keep(folder)
-        self._work: dict[str, _Work] = {}
+        self._work: dict[str, Work] = {}
         self._tasks: set[asyncio.Task[None]] = set()
         self._fresh, self._free = asyncio.Event(), asyncio.Event()
         self._down = ""
@@ -108,7 +90,7 @@ class Outpost:
 
     def _begin(self, answer: WorkOffer) -> None:
         for order in answer.orders:
-            self._work[order.lease] = _Work(order)
+            self._work[order.lease] = Work(order)
             self._spawn(self._carry_out(self._work[order.lease]))
         for trial in answer.trials:
             self._spawn(self._try(trial))
@@ -123,7 +105,7 @@ class Outpost:
         if not task.cancelled() and (error := task.exception()) is not None:
             log.error("a piece of work broke off: %s", error, exc_info=error)
 
-    async def _carry_out(self, work: _Work) -> None:
+    async def _carry_out(self, work: Work) -> None:
         order = work.order
         log.info("order of run %d (“%s”): %d addresses", order.run, order.sweep, len(order.addresses))
         guard = Guard(order.refused)
@@ -136,25 +118,14 @@ class Outpost:
             self._put(work, guard, done=True)
             del self._work[order.lease]
 
-    async def _beat(self, work: _Work, guard: Guard) -> None:
+    async def _beat(self, work: Work, guard: Guard) -> None:
         while True:
             await asyncio.sleep(BEAT)
             if work.found or work.stages:
                 self._put(work, guard, done=False)
 
-    def _put(self, work: _Work, guard: Guard, *, done: bool) -> None:
-        found, work.found = work.found, []
-        stages, work.stages = work.stages, {}
-        document = HandIn(
-            uuid.uuid4().hex,
-            work.order.run,
-            work.order.lease,
-            found,
-            {a: s for a, s in stages.items() if all(f.address != a for f in found)},
-            guard.counts(),
-            done,
-        )
-        self._keep.put(work.order.lease, write(document))
+    def _put(self, work: Work, guard: Guard, *, done: bool) -> None:
+        self._keep.put(work.order.lease, write(work.hand_in(guard, done=done)))
         self._fresh.set()
 
     async def _hand_over(self) -> None:

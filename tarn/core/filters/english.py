@@ -40,16 +40,16 @@ def english(node: Node) -> str:
 def _clause(node: Node, known: Mapping[str, Field], deep: bool = False) -> str:
     match node:
         case All(items):
-            return _joined([_clause(i, known, True) for i in items], "and")
+            return joined([_clause(i, known, True) for i in items], "and")
         case Any_(items):
-            said = _joined([_clause(i, known, True) for i in items], "or")
+            said = joined([_clause(i, known, True) for i in items], "or")
             return f"either {said}" if deep else said
         case Not(item):
             return f"not ({_clause(item, known)})"
         case Compare(name, op, value):
             return _compare(name, op, value, known)
         case Within(name, values):
-            listed = _joined([_value(v) for v in values], "or")
+            listed = joined([_value(v) for v in values], "or")
             return f"whose {_name(name, known)} is {'one of ' if len(values) > 1 else 'within '}{listed}"
         case Presence(name, present):
             return f"that have {'a' if present else 'no'} {_name(name, known)}"
@@ -71,7 +71,7 @@ def _clause(node: Node, known: Mapping[str, Field], deep: bool = False) -> str:
             says = f"that {_denied(RELATIONS[relation]) if no else RELATIONS[relation]} assets {_clause(inner, FIELDS)}"
             return says + (f", as heard within {_span(int(heard[:-1]), heard[-1])}" if heard else "")
         case Words(words):
-            return "that mention " + _joined([f"“{w}”" for w in words], "and")
+            return "that mention " + joined([f"“{w}”" for w in words], "and")
     raise TypeError(node)
 
 
@@ -124,5 +124,6 @@ def _value(value: Value) -> str:
     raise TypeError(value)
 
 
-def _joined(parts: list[str], word: str) -> str:
+def joined(parts: list[str], word: str) -> str:
+    """Return a list in words; `word` stands before the last."""
     return parts[0] if len(parts) == 1 else ", ".join(parts[:-1]) + f" {word} " + parts[-1]

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 
 from tarn.core.fields import FIELDS, GROUPS, PLURAL, Field
+from tarn.core.filters.english import joined
 from tarn.core.filters.tree import (
     All,
     Any_,
@@ -71,16 +72,16 @@ def german(node: Node) -> str:
 def _clause(node: Node, known: Mapping[str, Field], deep: bool = False) -> str:
     match node:
         case All(items):
-            return _joined([_clause(i, known, True) for i in items], "und")
+            return joined([_clause(i, known, True) for i in items], "und")
         case Any_(items):
-            said = _joined([_clause(i, known, True) for i in items], "oder")
+            said = joined([_clause(i, known, True) for i in items], "oder")
             return f"entweder {said}" if deep else said
         case Not(item):
             return f"nicht ({_clause(item, known)})"
         case Compare(name, op, value):
             return _compare(name, op, value, known)
         case Within(name, values):
-            listed = _joined([_value(v) for v in values], "oder")
+            listed = joined([_value(v) for v in values], "oder")
             return f"bei denen {_name(name, known)} {'eines von ' if len(values) > 1 else 'in '}{listed} ist"
         case Presence(name, present):
             return f"bei denen {_name(name, known)} {'' if present else 'nicht '}bekannt ist"
@@ -99,7 +100,7 @@ def _clause(node: Node, known: Mapping[str, Field], deep: bool = False) -> str:
             within = f", gehört binnen {_span(int(heard[:-1]), heard[-1])}" if heard else ""
             return f"die {says}: {german(inner)}{within}"
         case Words(words):
-            return "in denen vorkommt: " + _joined([f"„{w}“" for w in words], "und")
+            return "in denen vorkommt: " + joined([f"„{w}“" for w in words], "und")
     raise TypeError(node)
 
 
@@ -147,7 +148,3 @@ def _value(value: Value) -> str:
         case Between(low, high):
             return f"{_value(low)} bis {_value(high)}"
     raise TypeError(value)
-
-
-def _joined(parts: list[str], word: str) -> str:
-    return parts[0] if len(parts) == 1 else ", ".join(parts[:-1]) + f" {word} " + parts[-1]

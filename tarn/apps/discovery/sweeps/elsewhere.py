@@ -14,7 +14,7 @@ from tarn.collect.hints import Hints
 from tarn.collect.look import Look, LookSettings, go_on
 from tarn.collect.looks.looker import Looker
 from tarn.collect.looks.sharing import Shared, lookers, share
-from tarn.collect.looks.speech import Seal
+from tarn.collect.looks.speech import Seal, reached
 from tarn.collect.outpost.wire import Stretch, SweepOrder, pack
 
 HERE = "this server"
@@ -50,9 +50,7 @@ async def elsewhere() -> AsyncIterator[Elsewhere | None]:
     if not (url and key):
         yield None
         return
-    from redis.asyncio import Redis
-
-    redis = Redis.from_url(url, socket_timeout=10, socket_connect_timeout=5)
+    redis = reached(url)
     try:
         names = [name for name in await lookers(redis) if name != HERE]
         yield Elsewhere(redis, Seal(key), names) if names else None
