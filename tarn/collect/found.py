@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, field
 
-from tarn.collect.look import Look
+from tarn.collect.looked import Look
 from tarn.collect.offers import Offer
 from tarn.collect.sources.finding import whose
 from tarn.core.sections import Hardware, Identity

@@ -1,18 +1,15 @@
 """The ports of a device that were met from outside, and what goes over them in clear."""
 
 import asyncio
-from typing import TYPE_CHECKING
 
 from tarn.collect import clear
+from tarn.collect.looked import Look
 from tarn.collect.routes import Route
 from tarn.core.items import Port
 from tarn.core.sightings import make_reading
 
-if TYPE_CHECKING:
-    from tarn.collect.look import Look
 
-
-async def pages(found: "Look", route: Route, seconds: float) -> None:
+async def pages(found: Look, route: Route, seconds: float) -> None:
     """Ask what is served in clear whether it has people sign in."""
     ports = [p for p in clear.WEB_PORTS if p in found.ports]
     asked = (clear.web_sign_in(route, found.address, p, seconds) for p in ports)
@@ -21,7 +18,7 @@ async def pages(found: "Look", route: Route, seconds: float) -> None:
             found.clear["tcp", port] = told
 
 
-def tell(found: "Look") -> None:
+def tell(found: Look) -> None:
     """Add the ports that were met: they count where the machine itself has not listed its own; what goes over them in
     clear is told of both."""
     told = {("tcp", p): what for p, what in clear.BY_PORT.items() if p in found.ports} | found.clear

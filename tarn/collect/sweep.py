@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 from typing import TypeVar
 
 from tarn.collect.hints import Hints
-from tarn.collect.look import Look, LookSettings, begin, go_on
+from tarn.collect.look import LookSettings, begin, go_on
+from tarn.collect.looked import Look
 from tarn.core.ranges import AddressRange
 
 _T = TypeVar("_T")

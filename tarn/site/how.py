@@ -123,7 +123,7 @@ def metrics(request: HttpRequest) -> HttpResponse:
     """Return what is measured, as Prometheus reads it."""
     from tarn.site.measuring import exposition
 
-    return HttpResponse(exposition(), content_type="text/plain; version=0.0.4; charset=utf-8")
+    return HttpResponse(exposition(figures()), content_type="text/plain; version=0.0.4; charset=utf-8")
 
 
 @router.get("/how", response=HowOut)

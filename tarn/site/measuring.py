@@ -7,7 +7,8 @@ tells of all of them, the worker among them.
 import os
 import shutil
 import time
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -41,21 +42,22 @@ def begin_anew() -> None:
     _FOLDER.mkdir(exist_ok=True, mode=0o700)
 
 
+@dataclass(frozen=True, slots=True)
 class _Standing:
     """How things stand at the moment they are asked for."""
 
-    def collect(self) -> Iterator[Any]:
-        from tarn.site.how import figures
+    figures: Iterable[tuple[str, str, float]]
 
-        for name, says, value in figures():
+    def collect(self) -> Iterator[Any]:
+        for name, says, value in self.figures:
             yield GaugeMetricFamily(f"tarn_{name}", says, value=value)
 
 
-def exposition() -> bytes:
-    """Return all that is measured, as Prometheus reads it."""
+def exposition(figures: Iterable[tuple[str, str, float]]) -> bytes:
+    """Return all that is measured, and the figures (name, what it is, value) beside it, as Prometheus reads it."""
     registry = CollectorRegistry()
     MultiProcessCollector(registry)  # type: ignore[no-untyped-call]
-    registry.register(_Standing())
+    registry.register(_Standing(figures))
     return generate_latest(registry)
 
 

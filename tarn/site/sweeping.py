@@ -14,7 +14,8 @@ from tarn.apps.discovery.networks.places import Places
 from tarn.apps.estate.door.entrance import take_in_batch
 from tarn.apps.estate.register.decide import adopt_found
 from tarn.collect.credentials import Credential, SnmpCredential, SshCredential
-from tarn.collect.look import Look, LookSettings
+from tarn.collect.look import LookSettings
+from tarn.collect.looked import Look
 from tarn.collect.reach import PORTS
 from tarn.collect.routes import ROUTES
 from tarn.collect.sweep import sweep

@@ -12,7 +12,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tarn.collect.credentials import SnmpCredential
-from tarn.collect.look import Look, LookSettings, look
+from tarn.collect.look import LookSettings, look
+from tarn.collect.looked import Look
 from tarn.collect.problems import Problem
 from tarn.collect.reach import _late, reach
 from tarn.collect.routes import DIRECT, LAB

@@ -7,7 +7,7 @@ import plistlib
 import pytest
 
 from tarn.collect.found import guests_of
-from tarn.collect.look import Look
+from tarn.collect.looked import Look
 from tarn.collect.ssh import hosting, macos, read, workings
 from tarn.collect.ssh.client import Output
 from tarn.collect.ssh.parsing import MARK, Answers, Part, Unread

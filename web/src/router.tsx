@@ -13,7 +13,7 @@ import { Empty, Failed } from "./parts/Problem";
 import { Shell } from "./parts/Shell";
 import { SignIn } from "./rooms/signin/SignIn";
 import type { Search } from "./search";
-import { t } from "./words";
+import { t, withWords } from "./words";
 
 function text(value: unknown): string | undefined {
   return typeof value === "string" && value !== ""
@@ -60,259 +60,402 @@ const signIn = createRoute({ getParentRoute: () => root, path: "/sign-in", compo
 const today = createRoute({
   getParentRoute: () => root,
   path: "/today",
-  component: lazyRouteComponent(async () => {
-    const { Today } = await import("./rooms/today/Today");
-    return { default: () => <Today picture={CARD_MAP} /> };
-  }),
+  component: lazyRouteComponent(
+    withWords("today", async () => {
+      const { Today } = await import("./rooms/today/Today");
+      return { default: () => <Today picture={CARD_MAP} /> };
+    }),
+  ),
 });
 const estate = createRoute({
   getParentRoute: () => root,
   path: "/estate",
-  component: lazyRouteComponent(async () => {
-    const { Estate } = await import("./rooms/estate/Estate");
-    return { default: () => <Estate lenses={LENSES} /> };
-  }),
+  component: lazyRouteComponent(
+    withWords("estate", async () => {
+      const { Estate } = await import("./rooms/estate/Estate");
+      return { default: () => <Estate lenses={LENSES} /> };
+    }),
+  ),
 });
 const dossier = createRoute({
   getParentRoute: () => root,
   path: "/assets/$asset",
-  component: lazyRouteComponent(() => import("./rooms/dossier/Dossier"), "Dossier"),
+  component: lazyRouteComponent(
+    withWords("dossier", () => import("./rooms/dossier/Dossier")),
+    "Dossier",
+  ),
 });
 const discovery = createRoute({
   getParentRoute: () => root,
   path: "/discovery",
-  component: lazyRouteComponent(() => import("./rooms/discovery/Discovery"), "Discovery"),
+  component: lazyRouteComponent(
+    withWords("discovery", () => import("./rooms/discovery/Discovery")),
+    "Discovery",
+  ),
 });
 const run = createRoute({
   getParentRoute: () => root,
   path: "/discovery/runs/$run",
-  component: lazyRouteComponent(() => import("./rooms/discovery/RunPage"), "RunPage"),
+  component: lazyRouteComponent(
+    withWords("discovery", () => import("./rooms/discovery/RunPage")),
+    "RunPage",
+  ),
 });
 const trial = createRoute({
   getParentRoute: () => root,
   path: "/discovery/trials/$trial",
-  component: lazyRouteComponent(() => import("./rooms/discovery/TrialPage"), "TrialPage"),
+  component: lazyRouteComponent(
+    withWords("discovery", () => import("./rooms/discovery/TrialPage")),
+    "TrialPage",
+  ),
 });
 const source = createRoute({
   getParentRoute: () => root,
   path: "/discovery/sources/$source",
-  component: lazyRouteComponent(() => import("./rooms/discovery/SourcePage"), "SourcePage"),
+  component: lazyRouteComponent(
+    withWords("discovery", () => import("./rooms/discovery/SourcePage")),
+    "SourcePage",
+  ),
 });
 const newImport = createRoute({
   getParentRoute: () => root,
   path: "/discovery/imports",
-  component: lazyRouteComponent(() => import("./rooms/discovery/ImportPage"), "NewImport"),
+  component: lazyRouteComponent(
+    withWords("discovery", () => import("./rooms/discovery/ImportPage")),
+    "NewImport",
+  ),
 });
 const oneImport = createRoute({
   getParentRoute: () => root,
   path: "/discovery/imports/$import",
-  component: lazyRouteComponent(() => import("./rooms/discovery/ImportPage"), "ImportPage"),
+  component: lazyRouteComponent(
+    withWords("discovery", () => import("./rooms/discovery/ImportPage")),
+    "ImportPage",
+  ),
 });
 const intake = createRoute({
   getParentRoute: () => root,
   path: "/discovery/intake",
-  component: lazyRouteComponent(() => import("./rooms/discovery/Intake"), "IntakePage"),
+  component: lazyRouteComponent(
+    withWords("discovery", () => import("./rooms/discovery/Intake")),
+    "IntakePage",
+  ),
 });
 const software = createRoute({
   getParentRoute: () => root,
   path: "/software",
-  component: lazyRouteComponent(() => import("./rooms/software/Software"), "Software"),
+  component: lazyRouteComponent(
+    withWords("software", () => import("./rooms/software/Software")),
+    "Software",
+  ),
 });
 const product = createRoute({
   getParentRoute: () => root,
   path: "/software/products/$product",
-  component: lazyRouteComponent(() => import("./rooms/software/ProductPage"), "ProductPage"),
+  component: lazyRouteComponent(
+    withWords("software", () => import("./rooms/software/ProductPage")),
+    "ProductPage",
+  ),
 });
 const exposure = createRoute({
   getParentRoute: () => root,
   path: "/exposure",
-  component: lazyRouteComponent(() => import("./rooms/exposure/Exposure"), "Exposure"),
+  component: lazyRouteComponent(
+    withWords("exposure", () => import("./rooms/exposure/Exposure")),
+    "Exposure",
+  ),
 });
 const advisory = createRoute({
   getParentRoute: () => root,
   path: "/exposure/advisories/$advisory",
-  component: lazyRouteComponent(() => import("./rooms/exposure/AdvisoryPage"), "AdvisoryPage"),
+  component: lazyRouteComponent(
+    withWords("exposure", () => import("./rooms/exposure/AdvisoryPage")),
+    "AdvisoryPage",
+  ),
 });
 const feeds = createRoute({
   getParentRoute: () => root,
   path: "/exposure/feeds",
-  component: lazyRouteComponent(() => import("./rooms/exposure/Feeds"), "Feeds"),
+  component: lazyRouteComponent(
+    withWords("exposure", () => import("./rooms/exposure/Feeds")),
+    "Feeds",
+  ),
 });
 const oneFeed = createRoute({
   getParentRoute: () => root,
   path: "/exposure/feeds/$feed",
-  component: lazyRouteComponent(() => import("./rooms/exposure/FeedPage"), "FeedPage"),
+  component: lazyRouteComponent(
+    withWords("exposure", () => import("./rooms/exposure/FeedPage")),
+    "FeedPage",
+  ),
 });
 const grading = createRoute({
   getParentRoute: () => root,
   path: "/exposure/grading",
-  component: lazyRouteComponent(() => import("./rooms/exposure/Grading"), "Grading"),
+  component: lazyRouteComponent(
+    withWords("exposure", () => import("./rooms/exposure/Grading")),
+    "Grading",
+  ),
 });
 const service = createRoute({
   getParentRoute: () => root,
   path: "/services/$service",
-  component: lazyRouteComponent(() => import("./rooms/services/ServicePage"), "ServicePage"),
+  component: lazyRouteComponent(
+    withWords("services", () => import("./rooms/services/ServicePage")),
+    "ServicePage",
+  ),
 });
 const services = createRoute({
   getParentRoute: () => root,
   path: "/services",
-  component: lazyRouteComponent(() => import("./rooms/services/Services"), "Services"),
+  component: lazyRouteComponent(
+    withWords("services", () => import("./rooms/services/Services")),
+    "Services",
+  ),
 });
 const licences = createRoute({
   getParentRoute: () => root,
   path: "/licences",
-  component: lazyRouteComponent(() => import("./rooms/licences/Licences"), "Licences"),
+  component: lazyRouteComponent(
+    withWords("licences", () => import("./rooms/licences/Licences")),
+    "Licences",
+  ),
 });
 const licence = createRoute({
   getParentRoute: () => root,
   path: "/licences/$licence",
-  component: lazyRouteComponent(() => import("./rooms/licences/LicencePage"), "LicencePage"),
+  component: lazyRouteComponent(
+    withWords("licences", () => import("./rooms/licences/LicencePage")),
+    "LicencePage",
+  ),
 });
 const lifecycle = createRoute({
   getParentRoute: () => root,
   path: "/lifecycle",
-  component: lazyRouteComponent(async () => {
-    const { Lifecycle } = await import("./rooms/lifecycle/Lifecycle");
-    return { default: () => <Lifecycle more={LIFECYCLE_VIEWS} /> };
-  }),
+  component: lazyRouteComponent(
+    withWords("lifecycle", async () => {
+      const { Lifecycle } = await import("./rooms/lifecycle/Lifecycle");
+      return { default: () => <Lifecycle more={LIFECYCLE_VIEWS} /> };
+    }),
+  ),
 });
 const contract = createRoute({
   getParentRoute: () => root,
   path: "/lifecycle/contracts/$contract",
-  component: lazyRouteComponent(() => import("./rooms/lifecycle/ContractPage"), "ContractPage"),
+  component: lazyRouteComponent(
+    withWords("lifecycle", () => import("./rooms/lifecycle/ContractPage")),
+    "ContractPage",
+  ),
 });
 const acknowledge = createRoute({
   getParentRoute: () => root,
   path: "/acknowledge/$token",
-  component: lazyRouteComponent(() => import("./rooms/lifecycle/Acknowledge"), "Acknowledge"),
+  component: lazyRouteComponent(
+    withWords("lifecycle", () => import("./rooms/lifecycle/Acknowledge")),
+    "Acknowledge",
+  ),
 });
 const scanned = createRoute({
   getParentRoute: () => root,
   path: "/l/$code",
-  component: lazyRouteComponent(() => import("./rooms/labels/Scanned"), "Scanned"),
+  component: lazyRouteComponent(
+    withWords("labels", () => import("./rooms/labels/Scanned")),
+    "Scanned",
+  ),
 });
 const count = createRoute({
   getParentRoute: () => root,
   path: "/counts/$count",
-  component: lazyRouteComponent(() => import("./rooms/counts/CountPage"), "CountPage"),
+  component: lazyRouteComponent(
+    withWords("counts", () => import("./rooms/counts/CountPage")),
+    "CountPage",
+  ),
 });
 const pocket = createRoute({
   getParentRoute: () => root,
   path: "/pocket",
-  component: lazyRouteComponent(() => import("./rooms/pocket/pages"), "Find"),
+  component: lazyRouteComponent(
+    withWords("pocket", () => import("./rooms/pocket/pages")),
+    "Find",
+  ),
 });
 const pocketCard = createRoute({
   getParentRoute: () => root,
   path: "/pocket/assets/$asset",
-  component: lazyRouteComponent(() => import("./rooms/pocket/pages"), "Card"),
+  component: lazyRouteComponent(
+    withWords("pocket", () => import("./rooms/pocket/pages")),
+    "Card",
+  ),
 });
 const pocketCounts = createRoute({
   getParentRoute: () => root,
   path: "/pocket/count",
-  component: lazyRouteComponent(() => import("./rooms/pocket/pages"), "CountList"),
+  component: lazyRouteComponent(
+    withWords("pocket", () => import("./rooms/pocket/pages")),
+    "CountList",
+  ),
 });
 const pocketCount = createRoute({
   getParentRoute: () => root,
   path: "/pocket/count/$count",
-  component: lazyRouteComponent(() => import("./rooms/pocket/pages"), "CountAlong"),
+  component: lazyRouteComponent(
+    withWords("pocket", () => import("./rooms/pocket/pages")),
+    "CountAlong",
+  ),
 });
 const pocketPeople = createRoute({
   getParentRoute: () => root,
   path: "/pocket/people",
-  component: lazyRouteComponent(() => import("./rooms/pocket/pages"), "People"),
+  component: lazyRouteComponent(
+    withWords("pocket", () => import("./rooms/pocket/pages")),
+    "People",
+  ),
 });
 const pocketMine = createRoute({
   getParentRoute: () => root,
   path: "/pocket/mine",
-  component: lazyRouteComponent(() => import("./rooms/pocket/pages"), "Mine"),
+  component: lazyRouteComponent(
+    withWords("pocket", () => import("./rooms/pocket/pages")),
+    "Mine",
+  ),
 });
 const handbook = createRoute({
   getParentRoute: () => root,
   path: "/handbooks/$handbook",
-  component: lazyRouteComponent(() => import("./rooms/handbooks/HandbookPage"), "HandbookPage"),
+  component: lazyRouteComponent(
+    withWords("handbooks", () => import("./rooms/handbooks/HandbookPage")),
+    "HandbookPage",
+  ),
 });
 const handbookIssue = createRoute({
   getParentRoute: () => root,
   path: "/handbooks/issues/$issue",
-  component: lazyRouteComponent(() => import("./rooms/handbooks/IssuePage"), "IssuePage"),
+  component: lazyRouteComponent(
+    withWords("handbooks", () => import("./rooms/handbooks/IssuePage")),
+    "IssuePage",
+  ),
 });
 const reports = createRoute({
   getParentRoute: () => root,
   path: "/reports",
-  component: lazyRouteComponent(async () => {
-    const { Reports } = await import("./rooms/reports/Reports");
-    return { default: () => <Reports more={REPORT_VIEWS} /> };
-  }),
+  component: lazyRouteComponent(
+    withWords("reports", async () => {
+      const { Reports } = await import("./rooms/reports/Reports");
+      return { default: () => <Reports more={REPORT_VIEWS} /> };
+    }),
+  ),
 });
 const compose = createRoute({
   getParentRoute: () => root,
   path: "/reports/compose",
-  component: lazyRouteComponent(() => import("./rooms/reports/Composer"), "Composer"),
+  component: lazyRouteComponent(
+    withWords("reports", () => import("./rooms/reports/Composer")),
+    "Composer",
+  ),
 });
 const statements = createRoute({
   getParentRoute: () => root,
   path: "/reports/sql",
-  component: lazyRouteComponent(() => import("./rooms/reports/Statements"), "Statements"),
+  component: lazyRouteComponent(
+    withWords("reports", () => import("./rooms/reports/Statements")),
+    "Statements",
+  ),
 });
 const report = createRoute({
   getParentRoute: () => root,
   path: "/reports/$report",
-  component: lazyRouteComponent(() => import("./rooms/reports/ReportPage"), "ReportPage"),
+  component: lazyRouteComponent(
+    withWords("reports", () => import("./rooms/reports/ReportPage")),
+    "ReportPage",
+  ),
 });
 const sets = createRoute({
   getParentRoute: () => root,
   path: "/sets",
-  component: lazyRouteComponent(() => import("./rooms/sets/Sets"), "Sets"),
+  component: lazyRouteComponent(
+    withWords("sets", () => import("./rooms/sets/Sets")),
+    "Sets",
+  ),
 });
 const oneSet = createRoute({
   getParentRoute: () => root,
   path: "/sets/$set",
-  component: lazyRouteComponent(() => import("./rooms/sets/SetPage"), "SetPage"),
+  component: lazyRouteComponent(
+    withWords("sets", () => import("./rooms/sets/SetPage")),
+    "SetPage",
+  ),
 });
 const people = createRoute({
   getParentRoute: () => root,
   path: "/people",
-  component: lazyRouteComponent(() => import("./rooms/people/People"), "People"),
+  component: lazyRouteComponent(
+    withWords("people", () => import("./rooms/people/People")),
+    "People",
+  ),
 });
 const onePerson = createRoute({
   getParentRoute: () => root,
   path: "/people/$person",
-  component: lazyRouteComponent(() => import("./rooms/people/PersonPage"), "PersonPage"),
+  component: lazyRouteComponent(
+    withWords("people", () => import("./rooms/people/PersonPage")),
+    "PersonPage",
+  ),
 });
 const branches = createRoute({
   getParentRoute: () => root,
   path: "/branches",
-  component: lazyRouteComponent(() => import("./rooms/branches/Branches"), "Branches"),
+  component: lazyRouteComponent(
+    withWords("branches", () => import("./rooms/branches/Branches")),
+    "Branches",
+  ),
 });
 const kinds = createRoute({
   getParentRoute: () => root,
   path: "/kinds",
-  component: lazyRouteComponent(() => import("./rooms/kinds/Kinds"), "Kinds"),
+  component: lazyRouteComponent(
+    withWords("kinds", () => import("./rooms/kinds/Kinds")),
+    "Kinds",
+  ),
 });
 const fillRules = createRoute({
   getParentRoute: () => root,
   path: "/fill-rules",
-  component: lazyRouteComponent(() => import("./rooms/filling/FillRules"), "FillRules"),
+  component: lazyRouteComponent(
+    withWords("filling", () => import("./rooms/filling/FillRules")),
+    "FillRules",
+  ),
 });
 const tasks = createRoute({
   getParentRoute: () => root,
   path: "/tasks",
-  component: lazyRouteComponent(() => import("./rooms/tasks/Tasks"), "Tasks"),
+  component: lazyRouteComponent(
+    withWords("tasks", () => import("./rooms/tasks/Tasks")),
+    "Tasks",
+  ),
 });
 const oneTask = createRoute({
   getParentRoute: () => root,
   path: "/tasks/$task",
-  component: lazyRouteComponent(() => import("./rooms/tasks/TaskPage"), "TaskPage"),
+  component: lazyRouteComponent(
+    withWords("tasks", () => import("./rooms/tasks/TaskPage")),
+    "TaskPage",
+  ),
 });
 const how = createRoute({
   getParentRoute: () => root,
   path: "/how",
-  component: lazyRouteComponent(() => import("./rooms/how/How"), "How"),
+  component: lazyRouteComponent(
+    withWords("how", () => import("./rooms/how/How")),
+    "How",
+  ),
 });
 const settings = createRoute({
   getParentRoute: () => root,
   path: "/settings",
-  component: lazyRouteComponent(() => import("./rooms/settings/Settings"), "Settings"),
+  component: lazyRouteComponent(
+    withWords("settings", () => import("./rooms/settings/Settings")),
+    "Settings",
+  ),
 });
 
 const routeTree = root.addChildren([

@@ -12,10 +12,10 @@ from typing import Any
 from cryptography import x509
 from cryptography.hazmat.primitives.serialization import Encoding
 
-from tarn.collect import look as looks
 from tarn.collect.clear import asks_in_clear
 from tarn.collect.found import guests_of
 from tarn.collect.listening import tell
+from tarn.collect.looked import Look
 from tarn.collect.problems import Problem
 from tarn.collect.snmp import read as snmp_read
 from tarn.collect.sources.finding import whose
@@ -91,9 +91,9 @@ def _handed(value: tuple[str, Any]) -> Any:
     return data.encode() if kind == "str" else data
 
 
-async def _look(device: Device, now: datetime, day: int) -> looks.Look:
+async def _look(device: Device, now: datetime, day: int) -> Look:
     """Return what a sweep would have brought home of a device."""
-    look = looks.Look(device.address, began=now)
+    look = Look(device.address, began=now)
     look.ports = sorted(device.open_ports + ((22,) if device.ssh else ()))
     if device.snmp and device.fault != "loop":
         look.readings += (await snmp_read.read_all(_Walker(device)))[0]

@@ -34,13 +34,39 @@ void i18next.init({
   initAsync: false,
 });
 
-/** Fetch the words of whoever looks, before anything is drawn; English comes with the rest. */
-export async function wordsAreHere(): Promise<void> {
-  document.documentElement.lang = LOCALE;
-  if (language() === "en") return;
-  const { default: german } = await import("./de.json");
-  i18next.addResourceBundle("de", "translation", german);
+/** German, a file for each room and one for what stands on every page. */
+const GERMAN = import.meta.glob<Record<string, string>>("./de/*.json", { import: "default" });
+const fetched = new Map<string, Promise<void>>();
+
+async function fetchPart(part: string): Promise<void> {
+  const words = GERMAN[`./de/${part}.json`];
+  if (words) i18next.addResourceBundle("de", "translation", await words(), true);
 }
+
+/** Fetch the words of a part of the pages, once; English comes with the rest. */
+function wordsOf(part: string): Promise<void> {
+  if (language() === "en") return Promise.resolve();
+  let words = fetched.get(part);
+  if (!words) {
+    words = fetchPart(part);
+    fetched.set(part, words);
+    // What did not come is asked for again by whoever opens the room next.
+    words.catch(() => fetched.delete(part));
+  }
+  return words;
+}
+
+/** Fetch the words that stand on every page, before anything is drawn. */
+export function wordsAreHere(): Promise<void> {
+  document.documentElement.lang = LOCALE;
+  return wordsOf("everywhere");
+}
+
+/** A room's page with the words it is written in: they come first, for lists and menus are made when their module is read. */
+export const withWords =
+  <Page>(room: string, page: () => Promise<Page>): (() => Promise<Page>) =>
+  () =>
+    wordsOf(room).then(page);
 
 type Values = Record<string, string | number | boolean | null | undefined>;
 

@@ -1,7 +1,14 @@
 import ts from "typescript";
 import { expect, test } from "vitest";
-import de from "./de.json";
 import en from "./en.json";
+
+/** German by part: a room's words, and those that stand on every page. */
+const GERMAN = Object.fromEntries(
+  Object.entries(
+    import.meta.glob<Record<string, string>>("./de/*.json", { import: "default", eager: true }),
+  ).map(([path, words]) => [path.replace(/^.*\/|\.json$/g, ""), words]),
+);
+const de = Object.assign({}, ...Object.values(GERMAN)) as Record<string, string>;
 
 const SOURCES = import.meta.glob("../**/*.{ts,tsx}", {
   query: "?raw",
@@ -62,23 +69,62 @@ const files = Object.keys(SOURCES).filter((p) => !/\.test\.|schema\.d/.test(p));
 const wanted = new Map(files.flatMap((path) => [...asked(path)]));
 
 test("each text has its German, those that depend on a number both ways, and none is left over", () => {
-  const german = de as Record<string, string>;
   const english = en as Record<string, string>;
   for (const [text, counted] of wanted) {
     if (counted) {
       for (const form of ["one", "other"]) {
-        expect(german, text).toHaveProperty([`${text}_${form}`]);
+        expect(de, text).toHaveProperty([`${text}_${form}`]);
         expect(english, text).toHaveProperty([`${text}_${form}`]);
       }
-    } else expect(german, text).toHaveProperty([text]);
+    } else expect(de, text).toHaveProperty([text]);
   }
   // Kinds and the like come from the server as words, and are looked up as they come.
-  const known = Object.keys(german).filter((key) => !/^[a-z' /-]+$/.test(key));
+  const known = Object.keys(de).filter((key) => !/^[a-z' /-]+$/.test(key));
   expect(known.filter((key) => !wanted.has(key.replace(PLURAL, "")))).toEqual([]);
 });
 
+/** The rooms that ask for a text; what is no room's stands on every page. */
+function askedBy(): Map<string, Set<string>> {
+  const rooms = new Map<string, Set<string>>();
+  for (const path of files) {
+    const room = path.match(/\/rooms\/(\w+)\//)?.[1] ?? "everywhere";
+    for (const text of asked(path).keys()) rooms.set(text, (rooms.get(text) ?? new Set()).add(room));
+  }
+  return rooms;
+}
+
+test("a text that one room alone says is fetched with that room, and the others with the first page", () => {
+  const rooms = askedBy();
+  const misplaced: string[] = [];
+  for (const [part, words] of Object.entries(GERMAN))
+    for (const key of Object.keys(words)) {
+      const [only, ...more] = rooms.get(key) ?? rooms.get(key.replace(PLURAL, "")) ?? [];
+      // Words of the server are shown wherever it speaks.
+      const servers = /^[a-z' /-]+$/.test(key);
+      // One signs in before any room is open.
+      const own = servers || !only || more.length > 0 || only === "signin" ? "everywhere" : only;
+      if (part !== own) misplaced.push(`${key}: is in ${part}, belongs in ${own}`);
+    }
+  expect(misplaced).toEqual([]);
+});
+
+test("each room is opened with its words", () => {
+  const without: string[] = [];
+  for (const path of ["../router.tsx", "../lenses.ts"])
+    each(parsed(path), (node) => {
+      if (!ts.isCallExpression(node) || node.expression.kind !== ts.SyntaxKind.ImportKeyword) return;
+      const room = node.arguments[0]?.getText().match(/rooms\/(\w+)\//)?.[1];
+      let opened: ts.Node = node;
+      while (opened.parent && !(ts.isCallExpression(opened) && opened.expression.getText() === "withWords"))
+        opened = opened.parent;
+      if (!ts.isCallExpression(opened) || opened.arguments[0]?.getText() !== `"${room}"`)
+        without.push(`${path}: ${node.getText()}`);
+    });
+  expect(without).toEqual([]);
+});
+
 test("what is filled in stands in each language", () => {
-  for (const [key, text] of Object.entries(de as Record<string, string>)) {
+  for (const [key, text] of Object.entries(de)) {
     const slots = (said: string) => [...said.matchAll(/\{\{(\w+)\}\}/g)].map((m) => m[1]).sort();
     expect(slots(text), key).toEqual(slots(key));
   }

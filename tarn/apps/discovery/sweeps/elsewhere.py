@@ -11,7 +11,8 @@ from tarn.apps.discovery.networks.places import Places
 from tarn.collect.credentials import reaches
 from tarn.collect.found import Found, found_of
 from tarn.collect.hints import Hints
-from tarn.collect.look import Look, LookSettings, go_on
+from tarn.collect.look import LookSettings, go_on
+from tarn.collect.looked import Look
 from tarn.collect.looks.looker import Looker
 from tarn.collect.looks.sharing import Shared, lookers, share
 from tarn.collect.looks.speech import Seal, reached

@@ -24,7 +24,8 @@ from tarn.apps.estate.register.links import learnt_since
 from tarn.apps.people.breath import Breath
 from tarn.collect.found import Found, found_of
 from tarn.collect.hints import Hints
-from tarn.collect.look import Look, LookSettings
+from tarn.collect.look import LookSettings
+from tarn.collect.looked import Look
 from tarn.collect.looks.sharing import Shared
 from tarn.collect.sweep import Halt, sweep
 
