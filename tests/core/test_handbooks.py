@@ -10,7 +10,7 @@ from tarn.core.handbooks.differing import differences
 from tarn.core.handbooks.document import HandbookError, check, headings, plain, walk
 from tarn.core.handbooks.flow import flow_of, words
 from tarn.core.handbooks.live import LIVE, empty
-from tarn.core.handbooks.shipped import HANDBOOKS
+from tarn.core.handbooks.shipped import HANDBOOKS, begun_in
 
 
 def doc(*content):
@@ -111,6 +111,23 @@ def test_rows_of_blocks_differ_by_what_they_are_known_by():
         ("figure", "7", "8"),
         ("block", "Servers", ""),
     }
+
+
+@pytest.mark.parametrize("key", HANDBOOKS)
+def test_each_handbook_that_ships_begins_in_german_with_the_same_blocks_and_variables(key):
+    english, german = HANDBOOKS[key].document, begun_in(HANDBOOKS[key], "de").document
+    assert check(german) == german
+    said = [c["text"] for _, n in walk(german) for c in n.get("content", []) if c["type"] == "text"]
+    assert not {c["text"] for _, n in walk(english) for c in n.get("content", []) if c["type"] == "text"} & {
+        text for text in said if any(map(str.isalpha, text))
+    }
+
+    def frame(document):
+        nodes = [n for _, n in walk(document)]
+        named = sorted(n["attrs"]["name"] for n in nodes if n["type"] == "variable")
+        return named, [(n["attrs"]["key"], n["attrs"]["kind"]) for n in nodes if n["type"] == "live"]
+
+    assert frame(german) == frame(english)
 
 
 @pytest.mark.parametrize("key", HANDBOOKS)

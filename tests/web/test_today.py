@@ -60,6 +60,17 @@ def test_a_card_is_narrowed_kept_moved_taken_off_and_found_again(page: Page, com
     page.wait_for_timeout(300)
     page.keyboard.press("Space")
     expect(board.get_by_role("heading", level=3).nth(1)).to_have_text("Silent for a month")
+    # Pulled by its corner, until it takes the field below it as well.
+    corner = silent.get_by_role("button", name=re.compile("^Size of Silent"))
+    silent.evaluate("card => card.scrollIntoView({block: 'start'})")
+    at = corner.bounding_box()
+    assert at
+    page.mouse.move(at["x"] + 10, at["y"] + 10)
+    page.mouse.down()
+    page.mouse.move(at["x"] + 10, at["y"] + 160, steps=5)
+    with page.expect_response(lambda r: r.request.method == "PUT" and "/api/boards/" in r.url):
+        page.mouse.up()
+    expect(corner).to_have_accessible_name(re.compile("1 wide, 2 high"))
     silent.get_by_role("button", name="This card").click()
     with page.expect_download() as file:
         page.get_by_role("button", name="As CSV").click()

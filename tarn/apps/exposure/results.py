@@ -178,7 +178,7 @@ class ScoreOut(TypedDict):
 class GradeStepOut(TypedDict):
     """A step of the tree: what was asked, the answer, and why."""
 
-    asks: str
+    asks: Words
     answer: str
     because: Words
 

@@ -19,11 +19,11 @@ from tarn.apps.exposure.finding.occurrences import OPEN
 from tarn.apps.exposure.grading.grades import grades
 from tarn.apps.exposure.ground import ADVISORIES
 from tarn.apps.exposure.results import FindingOut
+from tarn.apps.people.speaking import asked_in_words
 from tarn.core.exposure.codec import read_statement
 from tarn.core.exposure.grade import GRADES
 from tarn.core.exposure.status import Verdict, weigh
 from tarn.core.exposure.told import STATUSES, Statement
-from tarn.core.filters.english import english
 from tarn.core.filters.parse import FilterError, parse
 
 _known: Remembered[dict[int, Known]] = Remembered("vulnerabilities that touch us", ADVISORIES, most=4)
@@ -126,10 +126,10 @@ def listed(asked: Question, knowledge: Knowledge = "then", *, own: bool = True) 
 
 
 def fits_rule(one: Known) -> str:
-    """Return why a device is found by a rule of our own: what the rule asks for, in English."""
+    """Return why a device is found by a rule of our own: what the rule asks for, in words."""
     assert one.own is not None
     try:
-        return f"it fits our own rule: {english(parse(one.own.asks))}"
+        return f"it fits our own rule: {asked_in_words(parse(one.own.asks))}"
     except FilterError:
         return f"it fitted our own rule: {one.own.asks}"
 

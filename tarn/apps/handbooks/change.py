@@ -18,9 +18,10 @@ from tarn.apps.people.actions.rows import inverse, rows_undoer
 from tarn.apps.people.roles import require
 from tarn.apps.people.scope import visible
 from tarn.apps.people.sealing import seal
+from tarn.apps.people.speaking import reading
 from tarn.apps.reports.calling import check_call, is_call
 from tarn.core.handbooks.document import HandbookError, check
-from tarn.core.handbooks.shipped import HANDBOOKS
+from tarn.core.handbooks.shipped import HANDBOOKS, begun_in
 from tarn.core.schedule import ScheduleError, next_after
 from tarn.core.signing import new_secret
 
@@ -43,7 +44,8 @@ def begin(user: Any, data: HandbookNew) -> Handbook:
     elif data.template:
         if data.template not in HANDBOOKS:
             raise Invalid("template", f"No handbook “{data.template}” ships; {', '.join(HANDBOOKS)} do.")
-        document, text = HANDBOOKS[data.template].document, HANDBOOKS[data.template].text
+        begun = begun_in(HANDBOOKS[data.template], reading())
+        document, text = begun.document, begun.text
     else:
         document = {"type": "doc", "content": [{"type": "paragraph"}]}
     now = int(time.time())

@@ -33,6 +33,7 @@ from tarn.apps.lifecycle.results import (
 )
 from tarn.apps.people.actions.tokens import digest
 from tarn.apps.people.answers import or_404
+from tarn.apps.people.speaking import Words
 from tarn.core.lifecycle import CLEARS, NEEDS
 
 router = Router(tags=["lifecycle"])
@@ -52,7 +53,7 @@ class BookOut(Schema):
     steps: list[StepRow]
     own: bool
     version: int
-    needs: dict[str, str]
+    needs: dict[str, Words]
     clears: list[str]
 
 

@@ -95,7 +95,7 @@ class Entry(TypedDict):
     id: int
     at: int
     who: str
-    verb: str
+    verb: Words
     thing: str
     detail: dict[str, Any]
     can_undo: bool

@@ -13,6 +13,7 @@ from ninja.errors import HttpError
 from tarn.apps.estate.asking.dial import read_dial, zone
 from tarn.apps.people.answers import or_404
 from tarn.apps.people.scope import scope, visible
+from tarn.apps.people.speaking import Words
 from tarn.apps.reports import writing
 from tarn.apps.reports.actions import reports as report_actions
 from tarn.apps.reports.actions import watches as watch_actions
@@ -54,8 +55,8 @@ class PreviewIn(Schema):
 class WatchOut(WatchIn):
     id: int
     said: str
-    writes_when: str
-    report_name: str
+    writes_when: Words
+    report_name: Words
     asked_at: int | None
     next_at: int | None
     rows: int

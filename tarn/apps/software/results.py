@@ -43,7 +43,7 @@ class WaveOut(TypedDict):
     after: str | None
     devices: int
     days: list[int]
-    looks_like: str
+    looks_like: Words
     first: str
     last: str
     verdict: str

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from tarn.core.handbooks.document import VARIABLES, check
+from tarn.core.speech import said_in
 
 Node = dict[str, Any]
 _VARIABLE = re.compile(r"\{(" + "|".join(VARIABLES) + r")\}")
@@ -200,3 +201,22 @@ HANDBOOKS: dict[str, ShippedHandbook] = {
         ),
     )
 }  # fmt: skip
+
+
+def begun_in(held: ShippedHandbook, language: str) -> ShippedHandbook:
+    """A handbook that ships, to begin with in a language (a tag of `LANGUAGES`)."""
+    document = _in_language(held.document, language)
+    return ShippedHandbook(held.key, said_in(held.name, language), said_in(held.text, language), document)
+
+
+def _in_language(node: Node, language: str) -> Node:
+    told = dict(node)
+    if node["type"] in ("heading", "paragraph"):
+        text = "".join(c["text"] if c["type"] == "text" else f"{{{c['attrs']['name']}}}" for c in node["content"])
+        told["content"] = _line(said_in(text, language))
+    elif node["type"] == "live":
+        own = {k: said_in(v, language) for k, v in node["attrs"]["settings"].items() if k in ("title", "words")}
+        told["attrs"] = node["attrs"] | {"settings": node["attrs"]["settings"] | own}
+    elif "content" in node:
+        told["content"] = [_in_language(child, language) for child in node["content"]]
+    return told

@@ -83,7 +83,7 @@ class SettingOut(TypedDict):
     name: str
     label: Words
     type: Literal["text", "number", "choice"]
-    needed: str
+    needed: Words
     usual: str | int
     options: list[str]
     least: int

@@ -217,7 +217,7 @@ class EstimateOut(TypedDict):
     unseen: float
     low: float
     high: float
-    method: str
+    method: Words
     refusal: Words
     dependent: list[list[str]]
 

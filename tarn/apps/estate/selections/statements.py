@@ -63,7 +63,7 @@ def _views() -> dict[str, tuple[str, str]]:
             continue  # what is shown to few is no view
         listed = ", ".join(f'i."{c}"' for c in SECTIONS[section].attributes)
         out[section] = (
-            str(SECTIONS[section].item.__doc__ or "").split("\n")[0],
+            " ".join(str(SECTIONS[section].item.__doc__ or "").split("\n\n")[0].split()),
             f"SELECT a.number AS asset, {listed}, {_WHEN.format('i.valid_from')} AS since "
             f"FROM {model._meta.db_table} i JOIN estate_asset a ON a.id = i.asset_id WHERE i.valid_to IS NULL",
         )

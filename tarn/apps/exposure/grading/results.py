@@ -46,7 +46,7 @@ class GradeQuestion(TypedDict):
     """A question of the tree: its name, what it asks, and its answers."""
 
     name: str
-    asks: str
+    asks: Words
     answers: list[Words]
 
 

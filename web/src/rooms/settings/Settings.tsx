@@ -252,7 +252,7 @@ function Audit() {
             className: "whitespace-nowrap",
           },
           { key: "who", label: t("Who"), of: (e) => e.who },
-          { key: "did", label: t("Did"), of: (e) => word(e.verb) },
+          { key: "did", label: t("Did"), of: (e) => e.verb },
           { key: "to_what", label: t("To what"), of: (e) => e.thing, className: "dim" },
           {
             key: "do",

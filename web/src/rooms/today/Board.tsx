@@ -119,7 +119,7 @@ function Shown({ board, boards, at }: { board: BoardOf; boards: BoardOf[]; at: s
     );
   };
   return (
-    <section ref={wall} aria-label={`Board: ${board.name}`} className="min-w-0 bg-base-200">
+    <section ref={wall} aria-label={`Board: ${board.name}`} className="@container min-w-0 bg-base-200">
       <Head
         board={board}
         boards={boards}
@@ -129,7 +129,7 @@ function Shown({ board, boards, at }: { board: BoardOf; boards: BoardOf[]; at: s
       />
       <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={moved}>
         <SortableContext items={shown.map((c) => c.key)} strategy={rectSortingStrategy}>
-          <ul className="grid auto-rows-[minmax(216px,auto)] grid-flow-dense grid-cols-1 gap-3 sm:grid-cols-2">
+          <ul className="grid auto-rows-[minmax(216px,auto)] grid-flow-dense grid-cols-1 gap-3 @xl:grid-cols-2 @6xl:grid-cols-4">
             {shown.map((card) => (
               <Placed
                 key={card.key}

@@ -1,6 +1,7 @@
 import { useSortable } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { GripVertical } from "lucide-react";
+import { useState } from "react";
 import { postFile } from "../../api/client";
 import { closeMenu, Menu } from "../../parts/Menu";
 import { sayRefused } from "../../parts/refusal";
@@ -8,7 +9,17 @@ import { t } from "../../words";
 import type { Answer, Card } from "./answers";
 import { CardShown } from "./CardShown";
 import { asReport, linesOf, WAYS } from "./cards";
+import { type Size, Stretch } from "./Stretch";
 import { useKeepAsReport } from "./useKeepAsReport";
+
+/** How far a card reaches over the columns there are; a board has one, two or four by the room it is given. */
+const ACROSS: Record<number, string> = {
+  1: "",
+  2: "@xl:col-span-2",
+  3: "@xl:col-span-2 @6xl:col-span-3",
+  4: "@xl:col-span-2 @6xl:col-span-4",
+};
+const DOWN: Record<number, string> = { 1: "", 2: "row-span-2", 3: "row-span-3" };
 
 interface Props {
   card: Card;
@@ -28,6 +39,8 @@ export function Placed({ card, asked, answer, at, narrow, narrowTo, change, edit
   const { setNodeRef, transform, transition, attributes, listeners, isDragging } = useSortable({
     id: card.key,
   });
+  const [pulled, setPulled] = useState<Size | null>(null);
+  const size = pulled ?? card;
   const keepReport = useKeepAsReport();
   const act = (what: () => unknown) => () => {
     closeMenu(t("This card"), card.key);
@@ -42,8 +55,6 @@ export function Placed({ card, asked, answer, at, narrow, narrowTo, change, edit
   };
   const actions: [string, () => unknown][] = [
     [t("Change …"), edit],
-    [card.wide > 1 ? t("Narrower") : t("Wider"), () => change({ ...card, wide: card.wide > 1 ? 1 : 2 })],
-    [card.high > 1 ? t("Lower") : t("Higher"), () => change({ ...card, high: card.high > 1 ? 1 : 2 })],
     ...(answer && card.of !== "text" ? ([[t("As CSV"), file]] as [string, () => unknown][]) : []),
     ...(asReport(card)
       ? ([[t("Keep as a report"), () => keepReport(asked)]] as [string, () => unknown][])
@@ -54,7 +65,7 @@ export function Placed({ card, asked, answer, at, narrow, narrowTo, change, edit
     <li
       ref={setNodeRef}
       style={{ transform: CSS.Translate.toString(transform), transition }}
-      className={`sheet flex min-w-0 flex-col ${card.wide > 1 ? "sm:col-span-2" : ""} ${card.high > 1 ? "row-span-2" : ""} ${isDragging ? "z-10 shadow-lg" : ""}`}
+      className={`sheet relative flex min-w-0 flex-col ${ACROSS[size.wide]} ${DOWN[size.high]} ${isDragging || pulled ? "z-10 shadow-lg" : ""}`}
     >
       <div className="flex items-center gap-1 px-3.5 pt-2 pb-1">
         <h3 className="min-w-0 flex-1 truncate text-[13px] font-semibold">{card.title || card.key}</h3>
@@ -128,6 +139,7 @@ export function Placed({ card, asked, answer, at, narrow, narrowTo, change, edit
         </Menu>
       </div>
       <CardShown card={asked} answer={answer} at={at} />
+      <Stretch card={card} show={setPulled} keep={(next) => void change({ ...card, ...next })} />
     </li>
   );
 }

@@ -114,12 +114,21 @@ test("a board of one's own is changed as it is: a card from the drawer, wider, s
   await shown.click(shown.button("Drawer"));
   expect(shown.text()).toContain("None is ever lost");
   await shown.click(shown.button("Put it up: Card three"));
-  await shown.menu("This card");
-  await shown.click(shown.button("Wider"));
+  const corner = shown.one("button[aria-label^='Size of Card one']");
+  const press = (key: string) =>
+    shown.act(() =>
+      corner.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true, cancelable: true })),
+    );
+  await press("ArrowLeft"); // as narrow as can be: nothing is kept
+  await press("ArrowRight");
+  await press("ArrowDown");
   const told = bodies(called, "PUT /api/boards/7");
   expect(told[0]?.version).toBe(4);
   expect(told[0]?.cards.map((c) => c.key)).toEqual(["one", "two", "three"]);
-  expect(told[1]?.cards[0]?.wide).toBe(2);
+  expect(told.slice(1).map((b) => [b.cards[0]?.wide, b.cards[0]?.high])).toEqual([
+    [2, 1],
+    [1, 2],
+  ]);
 });
 
 test("a card is narrowed in place, and its board stays as it is", async () => {
