@@ -146,3 +146,18 @@ def test_on_a_tablet_what_is_found_opens_beside_the_search(page: Page, complaint
     expect(page.get_by_role("heading", name="avrn-sw-02")).to_be_visible()
     expect(page.get_by_label("Find a device")).to_be_hidden()
     assert complaints == []
+
+
+def test_what_a_device_holds_and_is_open_to_unfolds_on_the_phone(phone: BrowserContext, complaints: list[str]) -> None:
+    hand = phone.new_page()
+    sign_in(hand, "oona", to="/")
+    rows = hand.request.get("/api/assets", params={"filter": 'exposure = "act now" and kind = server'}).json()["rows"]
+    hand.goto(f"/pocket/assets/{rows[0]['id']}")
+    hand.get_by_text("Hardware", exact=True).click()
+    expect(hand.get_by_text("Processor", exact=True)).to_be_visible()
+    hand.get_by_text("Software", exact=True).click()
+    hand.get_by_label("Find a package or publisher").fill("no such package")
+    expect(hand.get_by_text("Nothing here is called so.")).to_be_visible()
+    hand.get_by_text("Open to", exact=True).click()
+    expect(hand.get_by_text("act now").nth(1)).to_be_visible()
+    assert not complaints

@@ -13,6 +13,7 @@ import { Unanswered } from "../../parts/Problem";
 import { agoIn, t, word } from "../../words";
 import { Finding } from "./Find";
 import { Frame } from "./Frame";
+import { Held } from "./Held";
 import { Panes } from "./Panes";
 import { Signed } from "./Signed";
 
@@ -130,6 +131,7 @@ function Device({ asset }: { asset: number }) {
           {t("If it stops")}
         </Link>
       </p>
+      <Held asset={asset} number={number} />
       <section>
         <div className="flex items-baseline gap-3 pb-1">
           <h3 className="flex-1 text-[14px] font-semibold">{t("Changed lately")}</h3>
