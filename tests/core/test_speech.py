@@ -130,6 +130,12 @@ def test_a_sentence_within_a_sentence_is_told_too() -> None:
     assert said_in(said, "de") == "Nichts wurde entschieden: es gibt kein Asset 5."
 
 
+def test_a_day_is_written_as_the_reader_writes_it() -> None:
+    assert said_in("Link to Grey Ness: notice by 7 May", "de") == "Link to Grey Ness: Kündigung bis 7. Mai"
+    assert said_in("as of 1 December 2026", "de") == "Stand 1. Dezember 2026"
+    assert said_in("3 Devices", "de") == "3 Devices"
+
+
 def test_names_and_notes_stay_as_they_are() -> None:
     for name in ("salt-lt-04", "Una Skerry", "Berth view", "the key hangs by the door"):
         assert said_in(name, "de") == name

@@ -82,7 +82,7 @@ export const REPORT_VIEWS: ReportView[] = [
   {
     key: "handbooks",
     label: t("Handbooks"),
-    hint: "documents with prose and blocks that are filled afresh each time they are issued",
+    hint: t("documents with prose and blocks that are filled afresh each time they are issued"),
     Shown: lazy(
       withWords("handbooks", () =>
         import("./rooms/handbooks/Handbooks").then((m) => ({ default: m.Handbooks })),

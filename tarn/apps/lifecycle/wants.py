@@ -19,7 +19,7 @@ def _due(day: date) -> list[Ending]:
 
 def _notices() -> Wanted:
     due = sorted(_due(today()), key=lambda e: e.notice_by or e.day)
-    first = f"{due[0].name}: by {due[0].notice_by:%-d %B}" if due and due[0].notice_by else ""
+    first = f"{due[0].name}: notice by {due[0].notice_by:%-d %B}" if due and due[0].notice_by else ""
     text = several(len(due), "notice must go out within a month", "notices must go out within a month")
     to = due[0].path if len(due) == 1 and due[0].path else "/lifecycle"
     things = tuple(f"{e.name} {e.notice_by}" for e in due)

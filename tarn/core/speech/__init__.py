@@ -20,6 +20,13 @@ _SLOT = re.compile(r"\{(\d)\}")
 _SENTENCE = re.compile(r"(?<=[.?!”]) (?=[A-Z])")
 _MARKS = re.compile(r"(<style.*?</style>|<script.*?</script>|<[^>]*>)", re.DOTALL)
 _WORD = re.compile(r"[^\W\d_]+")
+_MONTHS = {
+    "en": "January February March April May June July August September October November December",
+    "de": "Januar Februar März April Mai Juni Juli August September Oktober November Dezember",
+}
+_DAY = {"de": "{0}. {1}{2}"}
+"""How a day is written: its number, its month, and the year and time where they are said."""
+_DATE = re.compile(rf"(\d{{1,2}}) ({_MONTHS['en'].replace(' ', '|')})((?: \d{{4}})?(?:, \d\d:\d\d)?)")
 _LEAST_LETTERS = 4
 """So many letters of its own a text has to have to be known again by its shape."""
 
@@ -46,7 +53,9 @@ def said_in(text: str, language: str) -> str:
 @lru_cache(maxsize=20_000)
 def _said(text: str, language: str) -> str:
     bare = text.strip()
-    told = _catalogue(language).whole.get(bare) or _sentences(bare, language) or _known(bare, language)
+    told = _dated(bare, language) or _catalogue(language).whole.get(bare)
+    if told is None:
+        told = _sentences(bare, language) or _known(bare, language)
     if told is None and bare[-1:] in ".:" and len(bare) > 1:
         told = _ended(_known(bare[:-1], language), bare[-1])
     if told is None and bare[:1].isupper():
@@ -68,6 +77,18 @@ def page_in(markup: str, language: str) -> str:
         piece if at % 2 else escape(said_in(unescape(piece), language), quote=False) if piece.strip() else piece
         for at, piece in enumerate(pieces)
     )
+
+
+def _dated(text: str, language: str) -> str | None:
+    """A day as people write it, “7 December 2026”."""
+    found = _DATE.fullmatch(text)
+    if found is None:
+        return None
+    return _DAY[language].format(found[1], _month(found[2], language), found[3])
+
+
+def _month(name: str, language: str) -> str:
+    return _MONTHS[language].split()[_MONTHS["en"].split().index(name)]
 
 
 def _ended(told: str | None, by: str) -> str | None:

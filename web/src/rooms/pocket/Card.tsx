@@ -48,12 +48,12 @@ function Device({ asset }: { asset: number }) {
   const facts: [string, string][] = [
     [t("With"), [plate.person, plate.department].filter(Boolean).join(", ")],
     [t("Place"), String(plate.place ?? "")],
-    [t("State"), String(plate.state ?? "")],
+    [t("State"), word(String(plate.state ?? ""))],
     [t("System"), [plate["os.name"], plate["os.version"]].filter(Boolean).join(" ")],
     [t("Memory"), plate.memory ? memory(Number(plate.memory)) : ""],
     [t("Address"), String(plate.address ?? "")],
     [t("Serial"), String(plate.serial ?? "")],
-    [t("Exposure"), String(plate.exposure ?? "")],
+    [t("Exposure"), word(String(plate.exposure ?? ""))],
     [t("Last heard"), plate.last_seen ? agoIn(String(plate.last_seen)) : ""],
   ];
   return (

@@ -53,7 +53,7 @@ export function Statements() {
             <TextField label={t("Statement")} rows={6} mono {...field("statement")} />
             {rest}
             <button type="submit" className="btn btn-primary btn-sm" disabled={busy}>
-              {busy ? t("Reading …") : t("Read")}
+              {busy ? t("Reading …") : t("Read it")}
             </button>
           </form>
           {found && (

@@ -44,7 +44,11 @@ export function Today({ picture }: { picture: Drawn }) {
 }
 
 function greeting(): string {
-  const hour = Number(formatted({ hour: "2-digit", hourCycle: "h23" }, new Date().toISOString()));
+  // In some languages the hour is written with a word: “08 Uhr”.
+  const hour = Number.parseInt(
+    formatted({ hour: "2-digit", hourCycle: "h23" }, new Date().toISOString()),
+    10,
+  );
   return hour < 5
     ? t("Good night")
     : hour < 12
