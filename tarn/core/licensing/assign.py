@@ -17,8 +17,8 @@ import numpy as np
 from tarn.core.licensing.households import Household, households
 from tarn.core.licensing.metrics import metric_of
 from tarn.core.licensing.parts import Joined
-from tarn.core.licensing.rights import Licence, RightToCover, Use, is_anew, may_cover
-from tarn.core.licensing.ways import Shared, Way
+from tarn.core.licensing.rights import Licence, Use, is_anew, may_cover
+from tarn.core.licensing.ways import Shared, Way, units_of
 from tarn.core.solver import by_aims
 
 
@@ -72,7 +72,8 @@ def assign(
     licence_of: dict[int, int] = {}
     for part in _parts(uses, eligible):
         homes, shared = households(part, eligible, pins, peaks)
-        for home, way in _solved(homes, shared, {one.key: one for u in part for one in eligible[u.key]}, buyable):
+        some = {one.key: one for may in {id(eligible[u.key]): eligible[u.key] for u in part}.values() for one in may}
+        for home, way in _solved(homes, shared, some, buyable):
             for bundle, licence in zip(home.bundles, way.choice, strict=True):
                 if licence is not None:
                     licence_of.update((u.key, licence) for u in bundle)
@@ -93,30 +94,44 @@ class _Judge:
             p for p, some in self._by_product.items() if any(one.maintained_until is not None for one in some)
         }
         self._known: dict[tuple[object, ...], tuple[Licence, ...]] = {}
+        self._rights: dict[tuple[object, ...], str] = {}
+
+    def _look(self, use: Use) -> tuple[object, ...]:
+        """What licences look at."""
+        since = (use.since, use.dated) if use.product in self._dated else None
+        return use.product, use.release, use.department, bool(use.person), use.edition, use.organisation, since
 
     def may(self, use: Use) -> tuple[Licence, ...]:
-        since = use.since if use.product in self._dated else None
-        look = (use.product, use.release, use.department, bool(use.person), use.edition, use.organisation, since)
+        """Return the licences that may cover a use: one tuple for all uses that look the same."""
+        look = self._look(use)
         known = self._known.get(look)
         if known is None:
             some = self._by_product.get(use.product, ())
             known = self._known[look] = tuple(one for one in some if may_cover(one, use, self._day))
         return known
 
-    def verdict(self, licence: Licence, use: Use) -> RightToCover:
-        return may_cover(licence, use, self._day)
+    def right(self, licence: Licence, use: Use) -> str:
+        """Return by which right a licence covers a use."""
+        look = (licence.key, *self._look(use))
+        known = self._rights.get(look)
+        if known is None:
+            known = self._rights[look] = may_cover(licence, use, self._day).right
+        return known
 
 
 def _parts(uses: Sequence[Use], eligible: Mapping[int, tuple[Licence, ...]]) -> list[list[Use]]:
     """Return the uses that some licence could cover, in parts that no licence links."""
     groups = Joined()
-    for some in set(eligible.values()):
+    several = {id(some): some for some in eligible.values() if some}
+    for some in several.values():
         for licence in some[1:]:
             groups.join(licence.key, some[0].key)
+    group_of = {known: groups.find(some[0].key) for known, some in several.items()}
     parts: dict[Hashable, list[Use]] = defaultdict(list)
     for use in uses:
-        if eligible[use.key]:
-            parts[groups.find(eligible[use.key][0].key)].append(use)
+        known = id(eligible[use.key])
+        if known in group_of:
+            parts[group_of[known]].append(use)
     return list(parts.values())
 
 
@@ -124,9 +139,12 @@ def _solved(
     homes: list[Household], shared: Sequence[Shared], licences: Mapping[int, Licence], buyable: Mapping[int, int]
 ) -> list[tuple[Household, Way]]:
     """Return the way chosen for each household."""
+    alike: dict[int, list[Household]] = defaultdict(list)
+    for home in homes:
+        alike[id(home.ways)].append(home)
     classes: dict[tuple[Way, ...], list[Household]] = defaultdict(list)
-    for home in sorted(homes, key=lambda h: h.order):
-        classes[home.ways].append(home)
+    for some in alike.values():
+        classes[some[0].ways] += some
     first = {ways: ways[0] for ways in classes}
     drawn: dict[int, int] = defaultdict(int)
     for ways, some in classes.items():
@@ -141,7 +159,7 @@ def _solved(
     counts = _program(list(classes.items()), shared, licences, buyable)
     out = []
     for (ways, some), chosen in zip(classes.items(), counts, strict=True):
-        waiting = iter(some)
+        waiting = iter(some if max(chosen) == len(some) else sorted(some, key=lambda home: home.order))
         for way, count in zip(ways, chosen, strict=True):
             out += [(next(waiting), way) for _ in range(count)]
     return out
@@ -259,12 +277,9 @@ def _told(
     for use in uses:
         if use.key in licence_of:
             licence = by_key[licence_of[use.key]]
-            right_of[use.key] = judge.verdict(licence, use).right
+            right_of[use.key] = judge.right(licence, use)
             borne[licence.key][metric_of(licence).bearer(licence, use)].append(use)
-    bearers = {
-        key: [Bearer(*metric_of(by_key[key]).units(by_key[key], some), tuple(some)) for some in held.values()]
-        for key, held in borne.items()
-    }
+    bearers = {key: [Bearer(*told) for told in units_of(by_key[key], held.values())] for key, held in borne.items()}
     _by_peaks(bearers, by_key, peaks)
     return Assignment(licence_of, right_of, bearers, [u for u in uses if u.key not in licence_of], eligible)
 

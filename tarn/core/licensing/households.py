@@ -8,11 +8,12 @@ looked at by itself, and households with the same ways are one class.
 from collections import Counter, defaultdict
 from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date
 
-from tarn.core.licensing.metrics import metric_of
+from tarn.core.licensing.metrics import falls_alone, metric_of
 from tarn.core.licensing.parts import Joined
 from tarn.core.licensing.rights import Licence, Use
-from tarn.core.licensing.ways import Borne, Bundle, Shared, Way, counts_devices, facts, ways_of
+from tarn.core.licensing.ways import Borne, Bundle, Shared, Way, counts_devices, facts, facts_of, ways_of
 
 _Key = tuple[tuple[Borne, ...], int | None]
 
@@ -25,10 +26,13 @@ class Household:
     ways: tuple[Way, ...]
 
     @property
-    def order(self) -> tuple[int, int]:
+    def order(self) -> tuple[date, int]:
         """Who comes first where rights do not reach for all: who has used it longest."""
+        if len(self.bundles) == 1 and len(self.bundles[0]) == 1:
+            (use,) = self.bundles[0]
+            return use.since, use.key
         uses = [u for bundle in self.bundles for u in bundle]
-        return min(u.since.toordinal() for u in uses), min(u.key for u in uses)
+        return min(u.since for u in uses), min(u.key for u in uses)
 
 
 WIDE = 6
@@ -51,30 +55,100 @@ def households(
     `pins`: the licence a person chose for a use; `peaks`: by licence the most that used it at once, where known.
     Raises EntangledError.
     """
+    out: list[Household] = []
+    # Uses that look the same to licences have one tuple of them: what follows from it alone is seen to once.
+    several = {id(some): some for some in (may[use.key] for use in uses)}
+    offers = {known: _offer(some, peaks) for known, some in several.items()}
+    licences = {one.key: one for offer in offers.values() for one in offer.licences}
+    ways_alone: dict[Hashable, tuple[Way, ...]] = {}
+    linked: list[Use] = []
+
+    def alone(use: Use, offer: _Offer) -> Household:
+        pin = pins.get(use.key)
+        look = (offer.pooled, pin, facts_of(use) if offer.of_facts else None)
+        ways = ways_alone.get(look)
+        if ways is None:
+            borne = tuple((key, None if pooled else _ITSELF) for key, pooled in offer.pooled)
+            ways = ways_alone[look] = ways_of([((borne, pin), [use])], licences)
+        return Household(((use,),), ways)
+
+    for use in uses:
+        offer = offers[id(may[use.key])]
+        if offer.alone:
+            out.append(alone(use, offer))
+        else:
+            linked.append(use)
+    bearers, together = _together(linked, may, offers)
+    sharing: list[list[Use]] = []
+    for members in together:
+        # Most share no unit with another: they are not taken to pieces.
+        if len(members) == 1:
+            out.append(alone(members[0], offers[id(may[members[0].key])]))
+        else:
+            sharing.append(members)
+    shared = _sharing(sharing, bearers, pins, licences, out)
+    return out, shared
+
+
+_ITSELF = "itself"
+"""The bearer of a use that shares units with no other."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Offer:
+    """Licences that may cover a use: which of them are pooled, whether the use shares units with no other whoever
+    bears it, and whether units follow from what is known of the device."""
+
+    licences: tuple[Licence, ...]
+    pooled: tuple[tuple[int, bool], ...]
+    alone: bool
+    of_facts: bool
+
+
+def _offer(licences: tuple[Licence, ...], peaks: Mapping[int, int]) -> _Offer:
+    pooled = tuple((one.key, _pooled(one, peaks)) for one in licences)
+    alone = all(falls_alone(one) or own for one, (_, own) in zip(licences, pooled, strict=True))
+    return _Offer(licences, pooled, alone, any(metric_of(one).of_facts for one in licences))
+
+
+def _together(
+    uses: Sequence[Use], may: Mapping[int, tuple[Licence, ...]], offers: Mapping[int, _Offer]
+) -> tuple[dict[int, tuple[Borne, ...]], list[list[Use]]]:
+    """Return by use whom it would fall to by each licence, and the uses in groups that may share units."""
     bearers: dict[int, tuple[Borne, ...]] = {}
     group = Joined()
+    falls = {
+        known: [
+            (one, None if own else metric_of(one).bearer) for one, (_, own) in zip(o.licences, o.pooled, strict=True)
+        ]
+        for known, o in offers.items()
+    }
     for number, use in enumerate(uses):
         mine: list[Borne] = []
-        for licence in may[use.key]:
-            if _pooled(licence, peaks):
-                mine.append((licence.key, None))
-                continue
-            bearer = metric_of(licence).bearer(licence, use)
-            mine.append((licence.key, bearer))
-            group.join(number, (licence.key, bearer))
+        for licence, bearer in falls[id(may[use.key])]:
+            borne = (licence.key, None if bearer is None else bearer(licence, use))
+            mine.append(borne)
+            if bearer is not None:
+                group.join(number, borne)
         bearers[use.key] = tuple(mine)
     together: dict[Hashable, list[Use]] = defaultdict(list)
     for number, use in enumerate(uses):
         together[group.find(number)].append(use)
+    return bearers, list(together.values())
+
+
+def _sharing(
+    several: Sequence[list[Use]],
+    bearers: Mapping[int, tuple[Borne, ...]],
+    pins: Mapping[int, int],
+    licences: Mapping[int, Licence],
+    out: list[Household],
+) -> list[Shared]:
+    """Put the households of uses that may share units behind the others; return what the parts of wide ones share."""
     remembered: dict[Hashable, tuple[Way, ...]] = {}
-    licences = {one.key: one for some in {may[use.key] for use in uses} for one in some}
     counting = {key for key, one in licences.items() if counts_devices(one)}
-    out: list[Household] = []
     shared: list[Shared] = []
-    for members in together.values():
-        if len(members) == 1:
-            out.append(_alone(members[0], bearers[members[0].key], pins, licences, remembered))
-            continue
+    for members in several:
         held: dict[_Key, list[Use]] = defaultdict(list)
         for use in members:
             held[bearers[use.key], pins.get(use.key)].append(use)
@@ -98,7 +172,7 @@ def households(
         if ways is None:
             ways = remembered[look] = ways_of(bundles, licences)
         out.append(Household(tuple(tuple(some) for _, some in bundles), ways))
-    return out, shared
+    return shared
 
 
 def _common(
@@ -160,22 +234,6 @@ def _by_devices(
             ways = remembered["part", look] = ways_of(bundles, licences, common)
         out.append(Household(tuple(tuple(some) for _, some in bundles), ways))
     return out
-
-
-def _alone(
-    use: Use,
-    borne: tuple[Borne, ...],
-    pins: Mapping[int, int],
-    licences: Mapping[int, Licence],
-    remembered: dict[Hashable, tuple[Way, ...]],
-) -> Household:
-    """Return the household of a use that shares no unit with another: most are, so it is not taken to pieces."""
-    bundle: Bundle = ((borne, pins.get(use.key)), [use])
-    look = ("alone", tuple((key, bearer is None) for key, bearer in borne), bundle[0][1], facts(bundle[1]))
-    ways = remembered.get(look)
-    if ways is None:
-        ways = remembered[look] = ways_of([bundle], licences)
-    return Household(((use,),), ways)
 
 
 def _parted(held: Mapping[_Key, list[Use]], counting: set[int]) -> list[Bundle]:

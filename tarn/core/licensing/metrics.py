@@ -204,6 +204,19 @@ METRICS = {m.name: m for m in _KNOWN}
 """By name, in the order they are offered."""
 
 
+def falls_alone(licence: Licence) -> bool:
+    """Whether each use of a licence has a bearer of its own, so that it shares units with no other use."""
+    bearer = metric_of(licence).bearer
+    if bearer is _by_installation:
+        return True
+    return (
+        licence.breadth == 1
+        and bearer in (_by_device, _by_own_device, _by_host)
+        and not licence.second_device
+        and licence.guests != "host"
+    )
+
+
 def metric_of(licence: Licence) -> Metric:
     """Return a licence's metric. Raises MetricError for a name that is none."""
     try:

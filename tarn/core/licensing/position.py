@@ -18,6 +18,7 @@ from typing import Literal
 from tarn.core.licensing.assign import Assignment, assign
 from tarn.core.licensing.metrics import metric_of
 from tarn.core.licensing.rights import Licence, Use, bought_anew, in_force, may_cover
+from tarn.core.licensing.ways import units_of
 
 Sign = Literal["", "+", "=", "-"]
 
@@ -287,7 +288,7 @@ def _needs(model: Licence, uses: Sequence[Use]) -> list[_Told]:
     by_bearer: dict[object, list[Use]] = defaultdict(list)
     for use in uses:
         by_bearer[known.bearer(model, use)].append(use)
-    return [(*known.units(model, some), tuple(some)) for some in by_bearer.values()]
+    return list(units_of(model, by_bearer.values()))
 
 
 def _uncovered(

@@ -1,7 +1,7 @@
 """The ways in which a household of uses can be covered, those that no other way beats."""
 
 from collections import defaultdict
-from collections.abc import Hashable, Mapping, Sequence
+from collections.abc import Hashable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -57,18 +57,35 @@ def counts_devices(licence: Licence) -> bool:
     return by_host or (licence.metric == "device" and licence.second_device)
 
 
-def facts(uses: Sequence[Use]) -> tuple[Hashable, ...]:
-    return tuple(
-        (
-            u.processors,
-            u.cores,
-            u.host_processors,
-            u.host_cores,
-            u.host is None,
-            tuple(sorted(u.facts.items())) if u.facts else (),
-        )
-        for u in uses
+def facts_of(use: Use) -> tuple[Hashable, ...]:
+    """Return what metrics ask of the device of a use."""
+    return (
+        use.processors,
+        use.cores,
+        use.host_processors,
+        use.host_cores,
+        use.host is None,
+        tuple(use.facts.items()),
     )
+
+
+def facts(uses: Sequence[Use]) -> tuple[Hashable, ...]:
+    return tuple(map(facts_of, uses))
+
+
+def units_of(licence: Licence, by_bearer: Iterable[Sequence[Use]]) -> Iterator[tuple[int, str, tuple[Use, ...]]]:
+    """Yield the units each bearer needs, with the arithmetic in words, and its uses: reckoned once for uses alike."""
+    metric = metric_of(licence)
+    known: dict[Hashable, tuple[int, str]] = {}
+    for uses in by_bearer:
+        if len(uses) > 1:
+            yield *metric.units(licence, uses), tuple(uses)
+            continue
+        look = facts_of(uses[0]) if metric.of_facts else None
+        told = known.get(look)
+        if told is None:
+            told = known[look] = metric.units(licence, uses)
+        yield *told, tuple(uses)
 
 
 def ways_of(

@@ -3,6 +3,7 @@
 import json
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any
 
 from tarn.apps.estate.asking.ask import question
@@ -20,6 +21,7 @@ _NUMBERS = ["memory", "cores", "last_user"]
 _TRIALS = ("trial", "free", "evaluation", "demo")
 
 
+@lru_cache(maxsize=10_000)
 def is_trial(edition: str) -> bool:
     """Whether an edition is one that may be used without a licence for a while, or for good."""
     return any(word in fold(edition) for word in _TRIALS)
@@ -104,17 +106,20 @@ def _given(among: list[int] | None) -> list[str]:
 
 def _one_a_product(found: Iterable[tuple[int, int, int, int]], known: Catalogue) -> list[Installed]:
     """Return of each product on each device the release that counts: a full edition before a trial, then the newest."""
-    out: dict[tuple[int, int], Installed] = {}
-    rank: dict[tuple[int, int], tuple[bool, int]] = {}
+    best: dict[tuple[int, int], tuple[bool, int, int, int, int]] = {}
+    full = {number: not is_trial(one.edition) for number, one in known.listed.items()}
+    product_of = {number: one.product for number, one in known.listed.items()}
+    rank = known.rank.tolist()
     for asset, listing, release, since in found:
-        listed = known.listed[listing]
-        pair, mine = (asset, listed.product), (not is_trial(listed.edition), int(known.rank[release]))
-        held = out.get(pair)
-        if held is not None and (mine, -since) <= (rank[pair], -held.since):
-            continue
-        rank[pair] = mine
-        out[pair] = Installed(asset, listed.product, known.releases[release][1], since, listed.edition, listing)
-    return [out[pair] for pair in sorted(out)]
+        pair, mine = (asset, product_of[listing]), (full[listing], rank[release], -since, listing, release)
+        held = best.get(pair)
+        if held is None or mine[:3] > held[:3]:
+            best[pair] = mine
+    releases = known.releases
+    return [
+        Installed(asset, product, releases[release][1], -since, known.listed[listing].edition, listing)
+        for (asset, product), (_, _, since, listing, release) in sorted(best.items())
+    ]
 
 
 def _with_use(some: list[Installed], known: Catalogue, at: int | None, among: list[int] | None) -> list[Installed]:

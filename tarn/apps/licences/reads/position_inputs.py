@@ -221,21 +221,24 @@ def _counted(
     person_of: dict[str, str],
 ) -> dict[int, Counted]:
     """Return by device what counts and what does not."""
-    trial = {e: is_trial(e) for e in {one.edition for one in found}}
     released, people = release_days(), _spelt(devices)
     names = product_names()
     days: dict[int, date] = {}
+    folded: dict[str, str] = {}
+    holder: _Holder | None = None
     out: dict[int, Counted] = {}
     for one in found:
         machine = devices.get(one.asset)
         if machine is None:
             continue
+        if holder is None or holder.asset != one.asset:
+            holder = _holder(one.asset, machine, devices, person_of, people)
         mine = out.setdefault(one.asset, Counted())
         pin = says.get((one.asset, one.product))
         reason = ""
         if machine.state in OUT_OF_USE:
             reason = f"on devices that are {machine.state}"
-        elif trial[one.edition]:
+        elif is_trial(one.edition):
             reason = "trial or free editions"
         elif pin is not None and pin.says == "exempt":
             reason = "exempt: " + (pin.why or "no reason given") + (f", until {pin.until}" if pin.until else "")
@@ -246,7 +249,10 @@ def _counted(
         if day is None:
             moment, dated = (one.since, "first seen") if one.installed is None else (one.installed, "installed")
             day = days.get(moment) or days.setdefault(moment, day_of(moment))
-        use = _as_use(one, machine, devices, person_of, people, day, dated)
+        edition = folded.get(one.edition)
+        if edition is None:
+            edition = folded[one.edition] = fold(one.edition)
+        use = holder.use(one, day, dated, edition)
         mine.uses.append(use)
         if one.used is not None:
             mine.used[use.key] = one.used
@@ -266,28 +272,57 @@ def _spelt(devices: dict[int, Machine]) -> dict[str, str]:
     return out | {fold(name): name for name in roster()}
 
 
-def _as_use(
-    one: Installed,
+@dataclass(frozen=True, slots=True)
+class _Holder:
+    """What licences ask of the device, the same for all that is on it."""
+
+    asset: int
+    person: str
+    department: str
+    organisation: str
+    host: int | None
+    processors: int
+    cores: int
+    host_processors: int
+    host_cores: int
+    facts: dict[str, float]
+
+    def use(self, one: Installed, since: date, dated: str, edition: str) -> Use:
+        """Return the use of a product here; `edition`: folded."""
+        return Use(
+            one.asset << 32 | one.product,
+            one.product,
+            one.version,
+            one.asset,
+            self.person,
+            since,
+            self.department,
+            self.host is not None,
+            self.host,
+            self.processors,
+            self.cores,
+            self.host_processors,
+            self.host_cores,
+            dated,
+            edition,
+            self.organisation,
+            self.facts,
+        )
+
+
+def _holder(
+    asset: int,
     machine: Machine,
     devices: dict[int, Machine],
     person_of: dict[str, str],
     people: dict[str, str],
-    since: date,
-    dated: str,
-) -> Use:
+) -> _Holder:
     host = devices.get(machine.host) if machine.host is not None else None
-    return Use(
-        key=one.asset << 32 | one.product,
-        product=one.product,
-        release=one.version,
-        device=one.asset,
+    return _Holder(
+        asset=asset,
         person=people.get(fold(machine.person), "") or person_of.get(machine.account, ""),
-        since=since,
-        dated=dated,
-        edition=fold(one.edition),
-        organisation=machine.organisation,
         department=fold(machine.department),
-        virtual=host is not None,
+        organisation=machine.organisation,
         host=machine.host if host is not None else None,
         processors=machine.processors,
         cores=machine.cores,
