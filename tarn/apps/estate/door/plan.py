@@ -1,6 +1,5 @@
 """What a run of sightings comes to: whose each is and what it changes, worked out in memory, then written in one go."""
 
-import json
 import sqlite3
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
@@ -12,6 +11,7 @@ from tarn.apps.estate.door.prepare import Prepared, pack, prepare, stored_sighti
 from tarn.apps.estate.door.state import State
 from tarn.apps.estate.door.telling import tell
 from tarn.apps.estate.door.words import Words
+from tarn.core.kept_json import kept, kept_close
 from tarn.core.sections import RULING
 from tarn.core.sightings import read_sighting
 
@@ -123,7 +123,7 @@ class Plan:
         if result.verdict != "same" or result.asset is None or result.absorbs:
             return []
         waiting.drop(row)
-        why = json.dumps([*result.reasons, "settled by later evidence"], ensure_ascii=False)
+        why = kept([*result.reasons, "settled by later evidence"])
         db.execute(
             "UPDATE estate_sighting SET asset_id = ?, verdict = 'same', reasons = ?, candidates = '[]' WHERE id = ?",
             (result.asset, why, row),
@@ -189,10 +189,10 @@ class Plan:
                 self._received,
                 sighting.address or "",
                 sighting.clock_skew,
-                json.dumps(prepared.head, separators=(",", ":")),
+                kept_close(prepared.head),
                 taken.asset,
                 taken.verdict,
-                json.dumps(taken.reasons, ensure_ascii=False),
-                json.dumps(list(taken.candidates)),
+                kept(taken.reasons),
+                kept(list(taken.candidates)),
             ),
         ).fetchone()

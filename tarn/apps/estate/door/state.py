@@ -4,7 +4,6 @@ Everything is read in a fixed number of statements, changed in memory, and writt
 in a fixed number of statements, however many assets and rows the batch has.
 """
 
-import json
 import sqlite3
 from collections import defaultdict
 from collections.abc import Iterable
@@ -25,6 +24,7 @@ from tarn.apps.estate.door.tables import (
     derived,
 )
 from tarn.apps.estate.door.words import Words
+from tarn.core.kept_json import kept, read_kept
 from tarn.core.kinds import IN_USE, Guess
 from tarn.core.makers import maker, model
 from tarn.core.sections import RULING
@@ -71,6 +71,8 @@ class State:
         self._drops: dict[str, list[tuple[int]]] = defaultdict(list)
         self._lines_of: dict[int, list[Line]] = defaultdict(list)
         self._tables_loaded: dict[str, set[int]] = defaultdict(set)
+        self._empty: set[int] = set()
+        """Assets that nothing is held of yet: no table has anything to read."""
         self.sources_of: dict[int, set[int]] = defaultdict(set)
         self.touched_installs: set[int] = set()
         self.last_seen: dict[int, int] = {}
@@ -108,8 +110,7 @@ class State:
         """Have an asset's state at hand. `empty`: it has none yet, so nothing is read."""
         if empty:
             self.last_seen[asset] = 0
-            for table in SPAN_TABLES.values():
-                self._tables_loaded[table.name].add(asset)
+            self._empty.add(asset)
         elif asset not in self.last_seen:
             self._load([asset])
 
@@ -152,13 +153,16 @@ class State:
         fresh = self.fresh.get(line)
         return fresh is not None and complete and fresh.complete and fresh.hash == digest
 
+    def _loaded(self, asset: int, table: SpanTable) -> bool:
+        return asset in self._empty or asset in self._tables_loaded[table.name]
+
     def load_spans(self, lines: Iterable[Line]) -> None:
         """Read the open spans of timelines that are going to change, and the claims of their assets."""
         wanted: dict[SpanTable, set[int]] = defaultdict(set)
         for line in lines:
-            if line[0] not in self._tables_loaded[SPAN_TABLES[line[2]].name]:
+            if not self._loaded(line[0], SPAN_TABLES[line[2]]):
                 wanted[SPAN_TABLES[line[2]]].add(line[0])
-            if line[0] not in self._tables_loaded[CLAIMS.name]:
+            if not self._loaded(line[0], CLAIMS):
                 wanted[CLAIMS].add(line[0])
         for table, assets in wanted.items():
             self._tables_loaded[table.name] |= assets
@@ -214,7 +218,7 @@ class State:
 
     def settle(self, asset: int, at: int) -> bool:
         """Weigh the claims on an asset anew; where the truth has changed, close its span and open another."""
-        held = {f: json.loads(order(c)[0].value) for f, c in self.claims(asset).items()}
+        held = {f: read_kept(order(c)[0].value) for f, c in self.claims(asset).items()}
         held.setdefault("standing", "intake")
         if held["standing"] == "register" and not held.get("state"):
             held["state"] = IN_USE  # what counts is in use, unless somebody says where else it stands
@@ -249,7 +253,7 @@ class State:
 
     def names(self, asset: int) -> frozenset[str]:
         """Return the folded names an asset has now by the word of some source, as they stand in this batch."""
-        if asset in self._tables_loaded[CLAIMS.name]:
+        if self._loaded(asset, CLAIMS):
             spans = (self.open.get(line, {}).get(("identity", "name")) for line in self._lines_of[asset])
             told = [span.value[0] for span in spans if span is not None]
         else:
@@ -261,7 +265,7 @@ class State:
                     (asset,),
                 )
             ]
-        return frozenset(fold(json.loads(name)).partition(".")[0] for name in told)
+        return frozenset(fold(read_kept(name)).partition(".")[0] for name in told)
 
     def saw(self, asset: int, source: int, at: int) -> None:
         """Note that a source has seen an asset."""
@@ -328,7 +332,7 @@ class State:
         self._write_seen(db)
         db.executemany(
             "UPDATE estate_asset SET guess = ?, sure = ?, guess_reasons = ? WHERE id = ?",
-            [(g.kind, g.sure, json.dumps(g.reasons, ensure_ascii=False), a) for a, g in self.guesses.items()],
+            [(g.kind, g.sure, kept(g.reasons), a) for a, g in self.guesses.items()],
         )
         db.executemany(
             "UPDATE estate_asset SET packages = (SELECT count(DISTINCT release_id) FROM estate_installspan "

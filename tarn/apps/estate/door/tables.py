@@ -1,7 +1,7 @@
 """The span tables as the door writes them: names, keys and columns, read off the models once."""
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any
 
 from tarn.apps.estate.models import ITEM_MODELS
@@ -19,7 +19,7 @@ class SpanTable:
     key: tuple[str, ...]
     values: tuple[str, ...]
 
-    @property
+    @cached_property
     def insert(self) -> str:
         """The statement that inserts a span: asset, source, from, to, initial, key, values, address key."""
         derived = ("address_key",) if "address" in self.key + self.values else ()

@@ -7,6 +7,7 @@ from typing import Any
 from tarn.apps.estate.door.prepare import Prepared, differing_items, stored_body
 from tarn.apps.estate.door.state import Freshness, Line, State
 from tarn.apps.estate.door.tables import FACT_FIELDS, INSTALLS, SPAN_TABLES
+from tarn.core.kept_json import kept
 from tarn.core.kinds import guess, telling_package
 from tarn.core.sections import FACTS, ITEMS, OWN, RULING, SINCE_BEFORE, STALE_AFTER, rows, seen_through
 from tarn.core.sightings import rank
@@ -107,9 +108,7 @@ def _content(state: State, line: Line, reading: Any) -> Content:
         return _decided(held, reading.facts)
     if section in FACTS:
         told = {
-            (section, f): (json.dumps(v, ensure_ascii=False),)
-            for f in FACT_FIELDS[section]
-            if (v := getattr(reading.facts, f)) not in (None, "")
+            (section, f): (kept(v),) for f in FACT_FIELDS[section] if (v := getattr(reading.facts, f)) not in (None, "")
         }
         return told | {k: v for k, v in held.items() if k[1] in reading.unseen}
     if SPAN_TABLES[section] is INSTALLS:
@@ -123,11 +122,7 @@ def _decided(held: Content, facts: Any) -> Content:
     said = {name: getattr(facts, name) for name in facts.model_fields_set if name != "own"}
     said |= {f"{OWN}{name}": value for name, value in (facts.own or {}).items()}
     taken_back = {("decision", name) for name, value in said.items() if value is None}
-    told = {
-        ("decision", name): (json.dumps(value, ensure_ascii=False),)
-        for name, value in said.items()
-        if value is not None
-    }
+    told = {("decision", name): (kept(value),) for name, value in said.items() if value is not None}
     return {k: v for k, v in held.items() if k not in taken_back} | told
 
 
@@ -146,5 +141,5 @@ def _recognise(state: State, prepared: Prepared, line: Line) -> None:
     if taken_for.kind == "device" and RANKS[kind] != READ:
         return  # a list that tells nothing of the kind claims nothing
     state.guesses[line[0]] = taken_for
-    content: Content = {("recognition", "kind"): (json.dumps(taken_for.kind),)}
+    content: Content = {("recognition", "kind"): (kept(taken_for.kind),)}
     state.apply(line, content, Freshness(b"", "recognition", True, at, True), complete=True, at=at)
