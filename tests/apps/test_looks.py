@@ -1,10 +1,15 @@
 """Looks elsewhere: processes with neither data nor files of Tarn look for a run over Debian's Redis; one is killed."""
 
 import asyncio
+import contextlib
 import os
+import shlex
+import signal
 import subprocess
 import sys
+import threading
 import time
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -20,7 +25,7 @@ from tarn.collect.looks import looker, sharing
 from tarn.collect.looks.speech import ORDERS, Envelope, Seal, Unsealed
 from tarn.collect.outpost.wire import HandIn, SweepOrder
 from tests.apps.test_load import redis  # noqa: F401  fixture
-from tests.apps.test_sweeping import lab, planned  # noqa: F401  fixtures
+from tests.apps.test_sweeping import NAMES, lab, planned  # noqa: F401  fixtures
 
 KEY = Fernet.generate_key().decode()
 
@@ -50,12 +55,62 @@ def looking(where: str, name: str, home: Path, key: str = KEY, **more: str) -> s
     }
     command = [sys.executable, "-m", "tarn.site.cli_main", "worker", "--looks", "--name", name]
     return subprocess.Popen(
-        command, env={**told, "TARN_HOME": str(home)}, stderr=subprocess.PIPE, text=True, cwd=Path(__file__).parents[2]
+        command,
+        env={**told, "TARN_HOME": str(home)},
+        stderr=subprocess.PIPE,
+        text=True,
+        cwd=Path(__file__).parents[2],
+        start_new_session=True,
     )
 
 
+LAB = """
+import pathlib, sys, time
+from tarn.lab.serve import serving
+with serving(sys.argv[2].split()):
+    pathlib.Path(sys.argv[1]).touch()
+    time.sleep(300)
+"""
+
+
+def machine(where: str, name: str, home: Path) -> subprocess.Popen[str]:
+    """A looker on a machine of its own: in a network namespace (network_namespaces(7)) with nothing but a loopback, on
+    which the lab's devices answer. Redis is reached by a socket in the file system, and nothing else of Tarn at all."""
+    told = {k: v for k, v in os.environ.items() if not k.startswith(("TARN_", "DJANGO_"))}
+    told |= {"TARN_LAB_OFFSET": os.environ.get("TARN_LAB_OFFSET", "20000"), "TARN_HOME": str(home)}
+    told |= {"TARN_REDIS": where, "TARN_LOOKS_KEY": KEY}
+    up = home.with_suffix(".up")
+    lab_there = shlex.join([sys.executable, "-c", LAB, str(up), " ".join(NAMES)])
+    there = f"{lab_there} & until [ -e {up} ]; do sleep 0.1; done"
+    looker = f"{sys.executable} -m tarn.site.cli_main worker --looks --name {name}"
+    command = ["unshare", "--map-root-user", "--net", "sh", "-c", f"ip link set lo up; {there}; exec {looker}"]
+    return subprocess.Popen(
+        command, env=told, stderr=subprocess.PIPE, text=True, cwd=Path(__file__).parents[2], start_new_session=True
+    )
+
+
+def end(one: subprocess.Popen[str]) -> None:
+    """End a machine and all that runs on it."""
+    with contextlib.suppress(ProcessLookupError):
+        os.killpg(one.pid, signal.SIGKILL)
+    one.communicate()
+
+
+@pytest.fixture
+def redis_in_a_file(tmp_path: Path) -> Iterator[str]:
+    """Debian's Redis, reached by a socket in the file system alone."""
+    path = tmp_path / "redis.sock"
+    command = ["redis-server", "--port", "0", "--unixsocket", str(path), "--save", "", "--dir", str(tmp_path)]
+    server = subprocess.Popen(command, stdout=subprocess.DEVNULL)
+    while not path.exists():
+        time.sleep(0.05)
+    yield f"unix://{path}?db=0"
+    server.terminate()
+    server.wait(10)
+
+
 def until_there(where: str, *names: str) -> None:
-    db, end = Redis.from_url(where), time.monotonic() + 30
+    db, end = Redis.from_url(where), time.monotonic() + 120
     while not all(db.exists(f"tarn:looks:alive:{n}") for n in names):
         assert time.monotonic() < end
         time.sleep(0.1)
@@ -77,32 +132,24 @@ EXPECTED = {
 }
 
 
-def test_two_look_for_a_run_one_dies_and_nothing_is_lost_or_doubled(
-    planned: Any,  # noqa: F811
-    people: Any,
-    shared: str,
-    tmp_path: Path,
-    monkeypatch: pytest.MonkeyPatch,
-) -> None:
-    monkeypatch.setattr(sharing, "HELD", 2)
-    two = [looking(shared, name, tmp_path / name) for name in ("salt-look", "avrn-look")]
+def two_look(operator: Any, sweep: Any, where: str, start: Callable[[str, str, Path], Any], homes: Path) -> None:
+    """Two look for a run, one of which is killed while it does; nothing may be lost or come twice."""
+    two = [start(where, name, homes / name) for name in ("salt-look", "avrn-look")]
     try:
-        until_there(shared, "salt-look", "avrn-look")
-        run = plan_run(people["operator"], planned)
-        killed = {}
+        until_there(where, "salt-look", "avrn-look")
+        run = plan_run(operator, sweep)
+        killed: list[bytes] = []
 
         def kill_one() -> None:
-            db = Redis.from_url(shared)
+            db = Redis.from_url(where)
             while not killed:
                 for key in db.scan_iter("tarn:looks:at:*"):
                     if db.get(key) == b"salt-look":
                         two[0].kill()
-                        killed["at"] = key
+                        killed.append(key)
                         db.delete(key)  # its sign of life is over at once, for the test's sake
                         return
                 time.sleep(0.02)
-
-        import threading
 
         threading.Thread(target=kill_one, daemon=True).start()
         running.carry_out(run.pk)
@@ -115,14 +162,38 @@ def test_two_look_for_a_run_one_dies_and_nothing_is_lost_or_doubled(
         assert len(addresses) == len(set(addresses)), "nothing came twice"
         assert {r.outpost for r in rows.values()} - {""} <= {"salt-look", "avrn-look"}
         assert any(r.outpost == "avrn-look" for r in rows.values()), "the page says who looked"
-        assert Redis.from_url(shared).llen(ORDERS) == 0
+        assert Redis.from_url(where).llen(ORDERS) == 0
+        assert killed, "one of them was at work when it was killed"
     finally:
         for one in two:
-            one.kill()
-            one.communicate()
+            end(one)
     for name in ("salt-look", "avrn-look"):
-        left = {p.name for p in (tmp_path / name).rglob("*")} if (tmp_path / name).exists() else set()
+        left = {p.name for p in (homes / name).rglob("*")} if (homes / name).exists() else set()
         assert not any("sqlite" in n or "key" in n for n in left), "no data and no key of Tarn is made there"
+
+
+def test_two_look_for_a_run_one_dies_and_nothing_is_lost_or_doubled(
+    planned: Any,  # noqa: F811
+    people: Any,
+    shared: str,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setattr(sharing, "HELD", 2)
+    two_look(people["operator"], planned, shared, looking, tmp_path)
+
+
+def test_two_machines_look_for_a_run_one_dies_and_nothing_is_lost_or_doubled(
+    planned: Any,  # noqa: F811
+    people: Any,
+    shared: str,
+    redis_in_a_file: str,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setattr(sharing, "HELD", 2)
+    monkeypatch.setenv("TARN_REDIS", redis_in_a_file)
+    two_look(people["operator"], planned, redis_in_a_file, machine, tmp_path)
 
 
 def test_without_anybody_or_without_redis_the_worker_looks_itself(
