@@ -71,18 +71,6 @@ def _fresh(assets: Any, at: int | None) -> Pairs:
     return _as_pairs(_read_pairs(" AND i.asset_id IN (SELECT value FROM json_each(?))", among))
 
 
-def first_seen_of(mine: Sql) -> dict[int, int]:
-    """Return when each listed name was first seen among the installations `i` a condition holds of.
-
-    It is not carried on from the last state: a second reading of one moment may take back what the first had begun.
-    """
-    cursor = raw_connection().execute(
-        f"SELECT i.listing_id, min(i.valid_from) FROM estate_installspan i WHERE {mine.text} GROUP BY i.listing_id",
-        mine.values,
-    )
-    return dict(cursor.fetchall())
-
-
 def _read_installs(at: int | None) -> Installs:
     if at is not None:
         return _whole(_as_pairs(_read_pairs("", holds("i", at))))

@@ -10,15 +10,14 @@ import numpy as np
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.dial import iso
-from tarn.apps.estate.asking.places import Sql, within
 from tarn.apps.estate.software.catalogue import Catalogue, catalogue
-from tarn.apps.estate.software.installs import first_seen_of, installs, wanted_assets
+from tarn.apps.estate.software.first_sights import first_sights, of_mine
+from tarn.apps.estate.software.installs import installs, wanted_assets
 from tarn.apps.estate.software.pairs import distinct
 from tarn.apps.estate.software.results import NamelessOut, ProductFigures, ProductSpread, WeekOut
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import CATALOGUE, EVIDENCE
-from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import scope
 from tarn.core.history import Change, Edge, pair
 from tarn.core.naming import ROLES
@@ -87,22 +86,12 @@ def _first_seen(known: Catalogue) -> dict[int, str | None]:
 
     def read() -> dict[int, str | None]:
         out: dict[int, int] = {}
-        for listing, first in first_seen_of(_of_mine()).items():
+        for listing, first in first_sights().items():
             product = known.listed[listing].product
             out[product] = min(first, out.get(product, first))
         return {product: iso(first) for product, first in out.items()}
 
     return _first.get(scope(), read)
-
-
-def _of_mine() -> Sql:
-    """Return the condition that an installation `i` is on a device whoever asks may see."""
-    limited = scope()
-    if limited is None:
-        return Sql("1")
-    mine = within(terms.refresh(raw_connection()), limited)
-    seen = f"SELECT s.asset_id FROM estate_assetspan s WHERE s.valid_to IS NULL AND {mine.text}"
-    return Sql(f"i.asset_id IN ({seen})", mine.values)
 
 
 @dataclass(slots=True)
@@ -169,7 +158,7 @@ def spread(product: int, asked: Question) -> ProductSpread | None:
 
 def _release_ages(product: int) -> dict[int, int]:
     """Return when each release of a product was first seen anywhere."""
-    mine = _of_mine()
+    mine = of_mine()
     rows = raw_connection().execute(
         "SELECT i.release_id, min(i.valid_from) FROM estate_installspan i WHERE i.listing_id IN "
         f"(SELECT id FROM estate_listing WHERE product_id = ?) AND {mine.text} GROUP BY i.release_id",
