@@ -24,7 +24,9 @@ readings = st.tuples(
 
 def read(device: int, day: float, names: set[str], number: int) -> None:
     held = packages(**dict.fromkeys(sorted(names), "1"))
-    told = sighting(f"d{device}", day, identity={"serial": f"S-{device}"}, packages=held, id=f"reading-{device}-{number}")
+    told = sighting(
+        f"d{device}", day, identity={"serial": f"S-{device}"}, packages=held, id=f"reading-{device}-{number}"
+    )
     list(take_in([told]))
 
 

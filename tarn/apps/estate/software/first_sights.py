@@ -43,12 +43,17 @@ def of_mine() -> Sql:
 def _among(condition: str, *values: object) -> First:
     """Return the first sights among installations `i` that are whoever asks's, and of which a condition holds."""
     mine = of_mine()
-    cursor = raw_connection().execute(
-        f"SELECT i.listing_id, min(i.valid_from) FROM estate_installspan i WHERE {condition} AND {mine.text} "
-        "GROUP BY i.listing_id",
-        [*values, *mine.values],
-    )
-    return dict(cursor.fetchall())
+    out: First = {}
+    # Open and closed spans have an index each: one condition over both would read the whole table.
+    for part in ("i.valid_to IS NULL", "i.valid_to IS NOT NULL"):
+        cursor = raw_connection().execute(
+            f"SELECT i.listing_id, min(i.valid_from) FROM estate_installspan i WHERE {condition} AND {part} "
+            f"AND {mine.text} GROUP BY i.listing_id",
+            [*values, *mine.values],
+        )
+        for name, first in cursor:
+            out[name] = min(first, out.get(name, first))
+    return out
 
 
 def _read() -> First:

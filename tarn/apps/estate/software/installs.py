@@ -67,8 +67,11 @@ def _carried_on(before: Installs, since: int, at: int | None) -> Installs | None
 
 def _fresh(assets: Any, at: int | None) -> Pairs:
     then = holds("i", at)
+    # Open and closed spans have an index each: one condition over both would read the whole table.
+    parts = ("i.valid_to IS NULL",) if at is None else ("i.valid_to IS NULL", "i.valid_to IS NOT NULL")
     among = Sql(then.text, [*then.values, json.dumps(assets.tolist())])
-    return _as_pairs(_read_pairs(" AND i.asset_id IN (SELECT value FROM json_each(?))", among))
+    found = [_read_pairs(f" AND {part} AND i.asset_id IN (SELECT value FROM json_each(?))", among) for part in parts]
+    return _as_pairs(distinct(np.concatenate(found)))
 
 
 def _read_installs(at: int | None) -> Installs:
