@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -45,6 +46,13 @@ class Catalogue:
     rank: Any
     versions: list[str]
     """The version of each rank."""
+
+    @cached_property
+    def newest(self) -> Any:
+        """By product the highest rank of its releases; −1 where it has none."""
+        highest = np.full(max(self.products, default=0) + 1, -1, dtype=np.int64)
+        np.maximum.at(highest, self.product_of, self.rank)
+        return highest
 
     def of_roles(self, roles: tuple[str, ...]) -> Any:
         """Return by release whether its listed name has one of these roles."""

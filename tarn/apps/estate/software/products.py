@@ -37,7 +37,8 @@ def overview(asked: Question, before: Question, roles: tuple[str, ...]) -> list[
     present = present[known.of_roles(roles)[present]]
     product, rank = known.product_of[present], known.rank[present]
     newest = np.full(most, -1, dtype=np.int64)
-    np.maximum.at(newest, product, rank)
+    by_rank = np.argsort(rank)
+    newest[product[by_rank]] = rank[by_rank]  # of several at one place the last is kept
     once = distinct(product.astype(np.int64) << 32 | rank) >> 32
     releases = np.bincount(once, minlength=most)
     is_product = np.zeros(most, dtype=bool)

@@ -4,7 +4,6 @@ import time
 from collections import defaultdict
 from typing import Any
 
-import numpy as np
 from django.db.models import Q
 
 from tarn.apps.estate.selections.phrases import phrase_values
@@ -54,8 +53,6 @@ def own_organisation() -> str | None:
 def of_products(at: int | None, products: list[int]) -> dict[int, tuple[Judgement, bool]]:
     """Return what the company says of products, and whether it says otherwise of some releases or departments."""
     known, rulings = catalogue(), standing(at)
-    newest = np.full(max(known.products, default=0) + 1, -1, dtype=np.int64)
-    np.maximum.at(newest, known.product_of, known.rank)
     out = {}
     none_yet = (Judgement("none yet"), False)
     for product in products:
@@ -63,7 +60,7 @@ def of_products(at: int | None, products: list[int]) -> dict[int, tuple[Judgemen
         if not several:
             out[product] = none_yet
             continue
-        judgement = rulings.judge(several, known.versions[newest[product]], None, own_organisation())
+        judgement = rulings.judge(several, known.versions[known.newest[product]], None, own_organisation())
         narrower = [r for r in several if r.department or r.organisation or r.low or r.high]
         out[product] = (judgement, any(r.verdict != judgement.verdict for r in narrower))
     return out
