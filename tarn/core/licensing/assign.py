@@ -7,9 +7,10 @@ rights. It is an integer program over classes of equal households, solved to pro
 """
 
 from collections import defaultdict
-from collections.abc import Callable, Collection, Hashable, Mapping, Sequence
+from collections.abc import Callable, Collection, Hashable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
+from itertools import islice
 
 import highspy
 import numpy as np
@@ -18,7 +19,7 @@ from tarn.core.licensing.households import Household, households
 from tarn.core.licensing.metrics import metric_of
 from tarn.core.licensing.parts import Joined
 from tarn.core.licensing.rights import Licence, Use, is_anew, may_cover
-from tarn.core.licensing.ways import Shared, Way, units_of
+from tarn.core.licensing.ways import Own, Shared, Way, units_of
 from tarn.core.solver import by_aims
 
 
@@ -71,12 +72,10 @@ def assign(
         eligible[key] = tuple(one for one in eligible.get(key, ()) if is_anew(one))
     licence_of: dict[int, int] = {}
     for part in _parts(uses, eligible):
-        homes, shared = households(part, eligible, pins, peaks)
+        homes, shared, owns = households(part, eligible, pins, peaks)
         some = {one.key: one for may in {id(eligible[u.key]): eligible[u.key] for u in part}.values() for one in may}
-        for home, way in _solved(homes, shared, some, buyable):
-            for bundle, licence in zip(home.bundles, way.choice, strict=True):
-                if licence is not None:
-                    licence_of.update((u.key, licence) for u in bundle)
+        for bundle, licence in _solved(homes, shared, owns, some, buyable):
+            licence_of.update((u.key, licence) for u in bundle)
     return _told(uses, licences, eligible, licence_of, judge, peaks)
 
 
@@ -136,9 +135,37 @@ def _parts(uses: Sequence[Use], eligible: Mapping[int, tuple[Licence, ...]]) -> 
 
 
 def _solved(
-    homes: list[Household], shared: Sequence[Shared], licences: Mapping[int, Licence], buyable: Mapping[int, int]
-) -> list[tuple[Household, Way]]:
-    """Return the way chosen for each household."""
+    homes: list[Household],
+    shared: Sequence[Shared],
+    owns: Sequence[Own],
+    licences: Mapping[int, Licence],
+    buyable: Mapping[int, int],
+) -> Iterator[tuple[tuple[Use, ...], int]]:
+    """Yield each bundle that is covered, and the licence chosen for it."""
+    put_aside: dict[int, list[tuple[Use, ...]]] = {own.number: [] for own in owns}
+    chosen, by_itself = _chosen_ways(homes, shared, owns, licences, buyable)
+    for home, way in chosen:
+        for bundle, licence in zip(home.bundles, way.choice, strict=True):
+            if licence in put_aside:
+                put_aside[licence].append(bundle)
+            elif licence is not None:
+                yield bundle, licence
+    for own, counts in zip(owns, by_itself, strict=True):
+        waiting = iter(sorted(put_aside[own.number], key=lambda some: (some[0].since, some[0].key)))
+        for way, count in zip(own.ways, counts, strict=True):
+            for bundle in islice(waiting, count):
+                if way.choice[0] is not None:
+                    yield bundle, way.choice[0]
+
+
+def _chosen_ways(
+    homes: list[Household],
+    shared: Sequence[Shared],
+    owns: Sequence[Own],
+    licences: Mapping[int, Licence],
+    buyable: Mapping[int, int],
+) -> tuple[list[tuple[Household, Way]], list[list[int]]]:
+    """Return the way chosen for each household, and how many of the bundles put aside take each of their ways."""
     alike: dict[int, list[Household]] = defaultdict(list)
     for home in homes:
         alike[id(home.ways)].append(home)
@@ -152,17 +179,18 @@ def _solved(
             drawn[licence] += units * len(some)
     if (
         not shared
+        and not owns
         and all(_only_way(ways) for ways in classes)
         and all((limit := licences[k].quantity) is None or units <= limit for k, units in drawn.items())
     ):
-        return [(home, first[ways]) for ways, some in classes.items() for home in some]
-    counts = _program(list(classes.items()), shared, licences, buyable)
+        return [(home, first[ways]) for ways, some in classes.items() for home in some], []
+    counts, by_itself = _program(list(classes.items()), shared, owns, licences, buyable)
     out = []
     for (ways, some), chosen in zip(classes.items(), counts, strict=True):
         waiting = iter(some if max(chosen) == len(some) else sorted(some, key=lambda home: home.order))
         for way, count in zip(ways, chosen, strict=True):
             out += [(next(waiting), way) for _ in range(count)]
-    return out
+    return out, by_itself
 
 
 def _only_way(ways: tuple[Way, ...]) -> bool:
@@ -173,14 +201,18 @@ def _only_way(ways: tuple[Way, ...]) -> bool:
 def _program(
     classes: Sequence[tuple[tuple[Way, ...], list[Household]]],
     shared: Sequence[Shared],
+    owns: Sequence[Own],
     licences: Mapping[int, Licence],
     buyable: Mapping[int, int],
-) -> list[list[int]]:
-    """Return for each class how many of its households take each of its ways."""
+) -> tuple[list[list[int]], list[list[int]]]:
+    """Return for each class how many of its households take each of its ways, and the same of what is put aside."""
     ways = [way for some, _ in classes for way in some]
     # What devices share is a column of its own: how many units of it are there, each for so many that draw on it.
     first_shared = len(ways)
     ways += [Way(0, 0, ((one.licence, one.units),), ()) for one in shared]
+    # Each bundle put aside takes one of the ways of its own.
+    first_own = len(ways)
+    ways += [way for own in owns for way in own.ways]
     limited = [k for k in sorted(licences) if licences[k].quantity is not None]
     # Beside the ways, a column for each licence of which more can be bought: how many packs.
     bought = {k: len(ways) + n for n, k in enumerate(k for k in limited if k in buyable)}
@@ -198,7 +230,7 @@ def _program(
         lower.append(float(len(homes)))
         upper.append(float(len(homes)))
     by_licence: list[list[tuple[int, int]]] = [[] for _ in limited]
-    draws: dict[int, list[int]] = {one.number: [] for one in shared}
+    draws: dict[int, list[int]] = {n: [] for n in (*(one.number for one in shared), *(own.number for own in owns))}
     for number, way in enumerate(ways):
         for licence, units in way.units:
             if licence in row_of:
@@ -210,6 +242,14 @@ def _program(
         value += [1.0] * len(draws[one.number]) + [-float(one.carries)]
         starts.append(len(index))
         lower.append(-highspy.kHighsInf)
+        upper.append(0.0)
+    column = first_own
+    for own in owns:
+        index += [*draws[own.number], *range(column, column + len(own.ways))]
+        value += [1.0] * len(draws[own.number]) + [-1.0] * len(own.ways)
+        column += len(own.ways)
+        starts.append(len(index))
+        lower.append(0.0)
         upper.append(0.0)
     for licence, told in zip(limited, by_licence, strict=True):
         more = [(bought[licence], -max(1, licences[licence].pack))] if licence in bought else []
@@ -224,6 +264,7 @@ def _program(
     model.col_cost_ = np.zeros(columns)
     model.col_lower_ = np.zeros(columns)
     most = [float(len(homes)) for some, homes in classes for _ in some] + [float(one.most) for one in shared]
+    most += [highspy.kHighsInf for own in owns for _ in own.ways]
     model.col_upper_ = np.array(most + [highspy.kHighsInf] * len(bought))
     model.row_lower_, model.row_upper_ = np.array(lower), np.array(upper)
     model.a_matrix_.format_ = highspy.MatrixFormat.kRowwise
@@ -232,11 +273,13 @@ def _program(
     model.a_matrix_.value_ = np.array(value)
     model.integrality_ = [highspy.HighsVarType.kInteger] * columns
     chosen = _by_aims(model, ways, licences, {n: buyable[k] * max(1, licences[k].pack) for k, n in bought.items()})
-    out, at = [], 0
-    for some, _ in classes:
-        out.append(chosen[at : at + len(some)])
-        at += len(some)
-    return out
+    return _parted(chosen, [len(some) for some, _ in classes]), _parted(chosen[first_own:], [len(o.ways) for o in owns])
+
+
+def _parted(values: list[int], sizes: Iterable[int]) -> list[list[int]]:
+    """Return values one after the other in parts of these sizes."""
+    rest = iter(values)
+    return [list(islice(rest, size)) for size in sizes]
 
 
 def _by_aims(

@@ -7,13 +7,14 @@ looked at by itself, and households with the same ways are one class.
 
 from collections import Counter, defaultdict
 from collections.abc import Hashable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
+from math import prod
 
 from tarn.core.licensing.metrics import falls_alone, metric_of
 from tarn.core.licensing.parts import Joined
 from tarn.core.licensing.rights import Licence, Use
-from tarn.core.licensing.ways import Borne, Bundle, Shared, Way, counts_devices, facts, facts_of, ways_of
+from tarn.core.licensing.ways import Borne, Bundle, Own, Shared, Way, counts_devices, facts, facts_of, ways_of
 
 _Key = tuple[tuple[Borne, ...], int | None]
 
@@ -35,6 +36,10 @@ class Household:
         return min(u.since for u in uses), min(u.key for u in uses)
 
 
+FEW = 200
+"""Ways a household may be gone through bundle by bundle; where there may be more, bundles that share nothing are put
+aside to be seen to by themselves."""
+
 WIDE = 6
 """Bundles a household may have, over several devices, to be looked at as one; a wider one is taken apart by device."""
 
@@ -48,9 +53,9 @@ def households(
     may: Mapping[int, tuple[Licence, ...]],
     pins: Mapping[int, int],
     peaks: Mapping[int, int],
-) -> tuple[list[Household], list[Shared]]:
-    """Return the households of uses, of which `may` says by key which licences could cover them, and what the parts of
-    wide ones share.
+) -> tuple[list[Household], list[Shared], list[Own]]:
+    """Return the households of uses, of which `may` says by key which licences could cover them, what the parts of
+    wide ones share, and the bundles that are seen to by themselves.
 
     `pins`: the licence a person chose for a use; `peaks`: by licence the most that used it at once, where known.
     Raises EntangledError.
@@ -86,8 +91,9 @@ def households(
             out.append(alone(members[0], offers[id(may[members[0].key])]))
         else:
             sharing.append(members)
-    shared = _sharing(sharing, bearers, pins, licences, out)
-    return out, shared
+    aside = _Aside(licences)
+    shared = _sharing(sharing, bearers, pins, licences, aside, out)
+    return out, shared, aside.owns
 
 
 _ITSELF = "itself"
@@ -137,11 +143,52 @@ def _together(
     return bearers, list(together.values())
 
 
+class _Aside:
+    """Bundles put aside because whatever covers them touches no other bundle of their household."""
+
+    def __init__(self, licences: Mapping[int, Licence]) -> None:
+        self.owns: list[Own] = []
+        self._licences = licences
+        self._known: dict[Hashable, Own] = {}
+
+    def put(
+        self, bundles: Sequence[Bundle], common: Mapping[Borne, Shared] | None
+    ) -> tuple[list[Bundle], Mapping[Borne, Shared] | None]:
+        """Return a household's bundles, and what they share, with one choice in the place of all that touch no other
+        bundle; as they are where there are few ways to go through."""
+        if prod(len(borne) + 1 for (borne, _), _ in bundles) <= FEW:
+            return list(bundles), common
+        times = Counter(pair for (borne, _), _ in bundles for pair in borne)
+        out: list[Bundle] = []
+        stands: dict[Borne, Shared] = dict(common or {})
+        for (borne, pin), some in bundles:
+            own = [pair for pair in borne if pair[1] is not None and times[pair] == 1 and pair not in stands]
+            if pin is not None or len(own) < 2 or len({use.device for use in some}) > 1:
+                out.append(((borne, pin), some))
+                continue
+            number = self._own([key for key, _ in own], some).number
+            pair = (number, (_ITSELF, some[0].device))
+            stands[pair] = Shared(number, number, 1, 1, 1)
+            out.append((((pair, *(p for p in borne if p not in own)), pin), some))
+        return out, stands
+
+    def _own(self, keys: list[int], some: list[Use]) -> Own:
+        look = (tuple(keys), facts(some))
+        own = self._known.get(look)
+        if own is None:
+            ways = ways_of([((tuple((key, _ITSELF) for key in keys), None), some)], self._licences)
+            lessened = tuple(replace(way, covered=way.covered - len(some)) for way in ways)
+            own = self._known[look] = Own(-(len(self.owns) + _FIRST_OWN), lessened)
+            self.owns.append(own)
+        return own
+
+
 def _sharing(
     several: Sequence[list[Use]],
     bearers: Mapping[int, tuple[Borne, ...]],
     pins: Mapping[int, int],
     licences: Mapping[int, Licence],
+    aside: _Aside,
     out: list[Household],
 ) -> list[Shared]:
     """Put the households of uses that may share units behind the others; return what the parts of wide ones share."""
@@ -153,7 +200,7 @@ def _sharing(
         for use in members:
             held[bearers[use.key], pins.get(use.key)].append(use)
         if len(held) > WIDE and (common := _common(members, bearers, licences, len(shared))) is not None:
-            out += _by_devices(members, bearers, pins, licences, common, remembered)
+            out += _by_devices(members, bearers, pins, licences, common, aside, remembered)
             shared += common.values()
             continue
         # The same household by other devices has the same look, and so the same ways.
@@ -170,7 +217,8 @@ def _sharing(
         )
         ways = remembered.get(look)
         if ways is None:
-            ways = remembered[look] = ways_of(bundles, licences)
+            parted, stands = aside.put(bundles, None)
+            ways = remembered[look] = ways_of(parted, licences, stands)
         out.append(Household(tuple(tuple(some) for _, some in bundles), ways))
     return shared
 
@@ -206,7 +254,7 @@ def _common(
     return out
 
 
-_FIRST_SHARED = 1 << 40
+_FIRST_SHARED, _FIRST_OWN = 1 << 40, 1 << 41
 """Beyond every licence's number, and beyond those of licences bought anew, which are less than nothing too."""
 
 
@@ -216,6 +264,7 @@ def _by_devices(
     pins: Mapping[int, int],
     licences: Mapping[int, Licence],
     common: Mapping[Borne, Shared],
+    aside: _Aside,
     remembered: dict[Hashable, tuple[Way, ...]],
 ) -> list[Household]:
     """Return a wide household's devices as households of their own, whose ways tell what of the shared they draw on."""
@@ -231,7 +280,8 @@ def _by_devices(
         )
         ways = remembered.get(("part", look))
         if ways is None:
-            ways = remembered["part", look] = ways_of(bundles, licences, common)
+            parted, stands = aside.put(bundles, common)
+            ways = remembered["part", look] = ways_of(parted, licences, stands)
         out.append(Household(tuple(tuple(some) for _, some in bundles), ways))
     return out
 

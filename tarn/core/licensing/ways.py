@@ -51,6 +51,16 @@ class Shared:
     most: int
 
 
+@dataclass(frozen=True, slots=True)
+class Own:
+    """A bundle whose licences share no unit with another bundle of its household: by which it is covered is seen to for
+    all such bundles of all households together. `number` stands for it in the units and choices of ways; `ways` say how
+    one is covered, each less than if it were (0), or is not after all (below 0)."""
+
+    number: int
+    ways: tuple[Way, ...]
+
+
 def counts_devices(licence: Licence) -> bool:
     """Whether one bearer needs more units the more devices it has, so that some of them can be covered without all."""
     by_host = licence.metric == "virtual machine" and licence.guests == "host"
@@ -132,7 +142,9 @@ def ways_of(
                     )
         under = {open_: _best(ways) for open_, ways in grown.items()}
         if sum(len(ways) for ways in under.values()) > MOST_WAYS:
-            named = ", ".join(sorted({licences[k].name for (borne, _), _ in bundles for k, _ in borne}))
+            named = ", ".join(
+                sorted({licences[k].name for (borne, _), _ in bundles for k, _ in borne if k in licences})
+            )
             raise EntangledError(
                 f"{sum(len(s) for _, s in bundles)} installations can be covered in more than {MOST_WAYS} ways by "
                 f"{named}: pin some of them to a licence"
