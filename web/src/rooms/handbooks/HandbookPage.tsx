@@ -51,11 +51,11 @@ function Written({ begun }: { begun: Handbook }) {
   const held = useRef(begun);
   const document = useRef<JSONContent>(begun.document as JSONContent);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const keeps = useRef<Promise<boolean>>(Promise.resolve(true));
   const others = useQuery(asks("/api/handbooks")).data?.handbooks.filter((h) => h.id !== begun.id) ?? [];
 
-  const keep = useCallback(
-    async (over = false) => {
-      clearTimeout(timer.current);
+  const keepNow = useCallback(
+    async (over: boolean) => {
       setKeeping("keeping");
       const { id, name, text, place, rule, to, formats, approved } = held.current;
       const sent = document.current;
@@ -97,6 +97,16 @@ function Written({ begun }: { begun: Handbook }) {
     },
     [queries],
   );
+  /** Keep it as it stands, after whatever is being kept: two at once would each take the other's word for a stranger's. */
+  const keep = useCallback(
+    (over = false) => {
+      clearTimeout(timer.current);
+      const kept = keeps.current.then(() => keepNow(over));
+      keeps.current = kept;
+      return kept;
+    },
+    [keepNow],
+  );
   const changed = useCallback(
     (next: JSONContent) => {
       document.current = next;
@@ -133,6 +143,10 @@ function Written({ begun }: { begun: Handbook }) {
       setBusy(false);
     }
   };
+  const settings = async () => {
+    if (keeping !== "kept") await keep();
+    setSetting(true);
+  };
   const theirs = async () => {
     const now = await ok(
       client.GET("/api/handbooks/{number}", { params: { path: { number: handbook.id } } }),
@@ -154,7 +168,7 @@ function Written({ begun }: { begun: Handbook }) {
         <span className="flex-1" />
         {may && (
           <>
-            <button type="button" className="btn btn-sm" onClick={() => setSetting(true)}>
+            <button type="button" className="btn btn-sm" onClick={() => void settings()}>
               {t("Settings")}
             </button>
             <button
