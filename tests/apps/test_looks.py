@@ -44,24 +44,33 @@ def shared(redis: str, monkeypatch: pytest.MonkeyPatch) -> str:  # noqa: F811
     return redis
 
 
-def looking(where: str, name: str, home: Path, key: str = KEY, **more: str) -> subprocess.Popen[str]:
-    """A looker: it is told where Redis is, the key, and nothing else."""
-    told = {k: v for k, v in os.environ.items() if not k.startswith(("TARN_", "DJANGO_"))}
-    told |= {
+def told(where: str, home: Path, key: str = KEY, **more: str) -> dict[str, str]:
+    """What a looker is told: where Redis is, the key, and nothing else of Tarn."""
+    bare = {k: v for k, v in os.environ.items() if not k.startswith(("TARN_", "DJANGO_"))}
+    lab_at = os.environ.get("TARN_LAB_OFFSET", "20000")
+    return {
+        **bare,
         "TARN_REDIS": where,
         "TARN_LOOKS_KEY": key,
-        "TARN_LAB_OFFSET": os.environ.get("TARN_LAB_OFFSET", "20000"),
+        "TARN_LAB_OFFSET": lab_at,
         **more,
+        "TARN_HOME": str(home),
     }
-    command = [sys.executable, "-m", "tarn.site.cli_main", "worker", "--looks", "--name", name]
-    return subprocess.Popen(
-        command,
-        env={**told, "TARN_HOME": str(home)},
-        stderr=subprocess.PIPE,
-        text=True,
-        cwd=Path(__file__).parents[2],
-        start_new_session=True,
-    )
+
+
+def begun(command: list[str], env: dict[str, str]) -> subprocess.Popen[str]:
+    """A process in a session of its own, so that all it starts is ended with it."""
+    there = Path(__file__).parents[2]
+    return subprocess.Popen(command, env=env, stderr=subprocess.PIPE, text=True, cwd=there, start_new_session=True)
+
+
+def looker_named(name: str) -> list[str]:
+    return [sys.executable, "-m", "tarn.site.cli_main", "worker", "--looks", "--name", name]
+
+
+def looking(where: str, name: str, home: Path, key: str = KEY, **more: str) -> subprocess.Popen[str]:
+    """A looker beside us."""
+    return begun(looker_named(name), told(where, home, key, **more))
 
 
 LAB = """
@@ -76,17 +85,10 @@ with serving(sys.argv[2].split()):
 def machine(where: str, name: str, home: Path) -> subprocess.Popen[str]:
     """A looker on a machine of its own: in a network namespace (network_namespaces(7)) with nothing but a loopback, on
     which the lab's devices answer. Redis is reached by a socket in the file system, and nothing else of Tarn at all."""
-    told = {k: v for k, v in os.environ.items() if not k.startswith(("TARN_", "DJANGO_"))}
-    told |= {"TARN_LAB_OFFSET": os.environ.get("TARN_LAB_OFFSET", "20000"), "TARN_HOME": str(home)}
-    told |= {"TARN_REDIS": where, "TARN_LOOKS_KEY": KEY}
     up = home.with_suffix(".up")
     lab_there = shlex.join([sys.executable, "-c", LAB, str(up), " ".join(NAMES)])
-    there = f"{lab_there} & until [ -e {up} ]; do sleep 0.1; done"
-    looker = f"{sys.executable} -m tarn.site.cli_main worker --looks --name {name}"
-    command = ["unshare", "--map-root-user", "--net", "sh", "-c", f"ip link set lo up; {there}; exec {looker}"]
-    return subprocess.Popen(
-        command, env=told, stderr=subprocess.PIPE, text=True, cwd=Path(__file__).parents[2], start_new_session=True
-    )
+    there = f"{lab_there} & until [ -e {up} ]; do sleep 0.1; done; exec {shlex.join(looker_named(name))}"
+    return begun(["unshare", "--map-root-user", "--net", "sh", "-c", f"ip link set lo up; {there}"], told(where, home))
 
 
 def end(one: subprocess.Popen[str]) -> None:

@@ -8,12 +8,13 @@ import {
   retainSearchParams,
   stripSearchParams,
 } from "@tanstack/react-router";
+import { FILES } from "./files";
 import { CARD_MAP, LENSES, LIFECYCLE_VIEWS, REPORT_VIEWS } from "./lenses";
 import { Empty, Failed } from "./parts/Problem";
 import { Shell } from "./parts/Shell";
 import { SignIn } from "./rooms/signin/SignIn";
 import type { Search } from "./search";
-import { t, withWords } from "./words";
+import { t } from "./words";
 
 function text(value: unknown): string | undefined {
   return typeof value === "string" && value !== ""
@@ -60,402 +61,259 @@ const signIn = createRoute({ getParentRoute: () => root, path: "/sign-in", compo
 const today = createRoute({
   getParentRoute: () => root,
   path: "/today",
-  component: lazyRouteComponent(
-    withWords("today", async () => {
-      const { Today } = await import("./rooms/today/Today");
-      return { default: () => <Today picture={CARD_MAP} /> };
-    }),
-  ),
+  component: lazyRouteComponent(async () => {
+    const { Today } = await FILES.Today();
+    return { default: () => <Today picture={CARD_MAP} /> };
+  }),
 });
 const estate = createRoute({
   getParentRoute: () => root,
   path: "/estate",
-  component: lazyRouteComponent(
-    withWords("estate", async () => {
-      const { Estate } = await import("./rooms/estate/Estate");
-      return { default: () => <Estate lenses={LENSES} /> };
-    }),
-  ),
+  component: lazyRouteComponent(async () => {
+    const { Estate } = await FILES.Estate();
+    return { default: () => <Estate lenses={LENSES} /> };
+  }),
 });
 const dossier = createRoute({
   getParentRoute: () => root,
   path: "/assets/$asset",
-  component: lazyRouteComponent(
-    withWords("dossier", () => import("./rooms/dossier/Dossier")),
-    "Dossier",
-  ),
+  component: lazyRouteComponent(FILES.Dossier, "Dossier"),
 });
 const discovery = createRoute({
   getParentRoute: () => root,
   path: "/discovery",
-  component: lazyRouteComponent(
-    withWords("discovery", () => import("./rooms/discovery/Discovery")),
-    "Discovery",
-  ),
+  component: lazyRouteComponent(FILES.Discovery, "Discovery"),
 });
 const run = createRoute({
   getParentRoute: () => root,
   path: "/discovery/runs/$run",
-  component: lazyRouteComponent(
-    withWords("discovery", () => import("./rooms/discovery/RunPage")),
-    "RunPage",
-  ),
+  component: lazyRouteComponent(FILES.RunPage, "RunPage"),
 });
 const trial = createRoute({
   getParentRoute: () => root,
   path: "/discovery/trials/$trial",
-  component: lazyRouteComponent(
-    withWords("discovery", () => import("./rooms/discovery/TrialPage")),
-    "TrialPage",
-  ),
+  component: lazyRouteComponent(FILES.TrialPage, "TrialPage"),
 });
 const source = createRoute({
   getParentRoute: () => root,
   path: "/discovery/sources/$source",
-  component: lazyRouteComponent(
-    withWords("discovery", () => import("./rooms/discovery/SourcePage")),
-    "SourcePage",
-  ),
+  component: lazyRouteComponent(FILES.SourcePage, "SourcePage"),
 });
 const newImport = createRoute({
   getParentRoute: () => root,
   path: "/discovery/imports",
-  component: lazyRouteComponent(
-    withWords("discovery", () => import("./rooms/discovery/ImportPage")),
-    "NewImport",
-  ),
+  component: lazyRouteComponent(FILES.ImportPage, "NewImport"),
 });
 const oneImport = createRoute({
   getParentRoute: () => root,
   path: "/discovery/imports/$import",
-  component: lazyRouteComponent(
-    withWords("discovery", () => import("./rooms/discovery/ImportPage")),
-    "ImportPage",
-  ),
+  component: lazyRouteComponent(FILES.ImportPage, "ImportPage"),
 });
 const intake = createRoute({
   getParentRoute: () => root,
   path: "/discovery/intake",
-  component: lazyRouteComponent(
-    withWords("discovery", () => import("./rooms/discovery/Intake")),
-    "IntakePage",
-  ),
+  component: lazyRouteComponent(FILES.Intake, "IntakePage"),
 });
 const software = createRoute({
   getParentRoute: () => root,
   path: "/software",
-  component: lazyRouteComponent(
-    withWords("software", () => import("./rooms/software/Software")),
-    "Software",
-  ),
+  component: lazyRouteComponent(FILES.Software, "Software"),
 });
 const product = createRoute({
   getParentRoute: () => root,
   path: "/software/products/$product",
-  component: lazyRouteComponent(
-    withWords("software", () => import("./rooms/software/ProductPage")),
-    "ProductPage",
-  ),
+  component: lazyRouteComponent(FILES.ProductPage, "ProductPage"),
 });
 const exposure = createRoute({
   getParentRoute: () => root,
   path: "/exposure",
-  component: lazyRouteComponent(
-    withWords("exposure", () => import("./rooms/exposure/Exposure")),
-    "Exposure",
-  ),
+  component: lazyRouteComponent(FILES.Exposure, "Exposure"),
 });
 const advisory = createRoute({
   getParentRoute: () => root,
   path: "/exposure/advisories/$advisory",
-  component: lazyRouteComponent(
-    withWords("exposure", () => import("./rooms/exposure/AdvisoryPage")),
-    "AdvisoryPage",
-  ),
+  component: lazyRouteComponent(FILES.AdvisoryPage, "AdvisoryPage"),
 });
 const feeds = createRoute({
   getParentRoute: () => root,
   path: "/exposure/feeds",
-  component: lazyRouteComponent(
-    withWords("exposure", () => import("./rooms/exposure/Feeds")),
-    "Feeds",
-  ),
+  component: lazyRouteComponent(FILES.Feeds, "Feeds"),
 });
 const oneFeed = createRoute({
   getParentRoute: () => root,
   path: "/exposure/feeds/$feed",
-  component: lazyRouteComponent(
-    withWords("exposure", () => import("./rooms/exposure/FeedPage")),
-    "FeedPage",
-  ),
+  component: lazyRouteComponent(FILES.FeedPage, "FeedPage"),
 });
 const grading = createRoute({
   getParentRoute: () => root,
   path: "/exposure/grading",
-  component: lazyRouteComponent(
-    withWords("exposure", () => import("./rooms/exposure/Grading")),
-    "Grading",
-  ),
+  component: lazyRouteComponent(FILES.Grading, "Grading"),
 });
 const service = createRoute({
   getParentRoute: () => root,
   path: "/services/$service",
-  component: lazyRouteComponent(
-    withWords("services", () => import("./rooms/services/ServicePage")),
-    "ServicePage",
-  ),
+  component: lazyRouteComponent(FILES.ServicePage, "ServicePage"),
 });
 const services = createRoute({
   getParentRoute: () => root,
   path: "/services",
-  component: lazyRouteComponent(
-    withWords("services", () => import("./rooms/services/Services")),
-    "Services",
-  ),
+  component: lazyRouteComponent(FILES.Services, "Services"),
 });
 const licences = createRoute({
   getParentRoute: () => root,
   path: "/licences",
-  component: lazyRouteComponent(
-    withWords("licences", () => import("./rooms/licences/Licences")),
-    "Licences",
-  ),
+  component: lazyRouteComponent(FILES.Licences, "Licences"),
 });
 const licence = createRoute({
   getParentRoute: () => root,
   path: "/licences/$licence",
-  component: lazyRouteComponent(
-    withWords("licences", () => import("./rooms/licences/LicencePage")),
-    "LicencePage",
-  ),
+  component: lazyRouteComponent(FILES.LicencePage, "LicencePage"),
 });
 const lifecycle = createRoute({
   getParentRoute: () => root,
   path: "/lifecycle",
-  component: lazyRouteComponent(
-    withWords("lifecycle", async () => {
-      const { Lifecycle } = await import("./rooms/lifecycle/Lifecycle");
-      return { default: () => <Lifecycle more={LIFECYCLE_VIEWS} /> };
-    }),
-  ),
+  component: lazyRouteComponent(async () => {
+    const { Lifecycle } = await FILES.Lifecycle();
+    return { default: () => <Lifecycle more={LIFECYCLE_VIEWS} /> };
+  }),
 });
 const contract = createRoute({
   getParentRoute: () => root,
   path: "/lifecycle/contracts/$contract",
-  component: lazyRouteComponent(
-    withWords("lifecycle", () => import("./rooms/lifecycle/ContractPage")),
-    "ContractPage",
-  ),
+  component: lazyRouteComponent(FILES.ContractPage, "ContractPage"),
 });
 const acknowledge = createRoute({
   getParentRoute: () => root,
   path: "/acknowledge/$token",
-  component: lazyRouteComponent(
-    withWords("lifecycle", () => import("./rooms/lifecycle/Acknowledge")),
-    "Acknowledge",
-  ),
+  component: lazyRouteComponent(FILES.Acknowledge, "Acknowledge"),
 });
 const scanned = createRoute({
   getParentRoute: () => root,
   path: "/l/$code",
-  component: lazyRouteComponent(
-    withWords("labels", () => import("./rooms/labels/Scanned")),
-    "Scanned",
-  ),
+  component: lazyRouteComponent(FILES.Scanned, "Scanned"),
 });
 const count = createRoute({
   getParentRoute: () => root,
   path: "/counts/$count",
-  component: lazyRouteComponent(
-    withWords("counts", () => import("./rooms/counts/CountPage")),
-    "CountPage",
-  ),
+  component: lazyRouteComponent(FILES.CountPage, "CountPage"),
 });
 const pocket = createRoute({
   getParentRoute: () => root,
   path: "/pocket",
-  component: lazyRouteComponent(
-    withWords("pocket", () => import("./rooms/pocket/pages")),
-    "Find",
-  ),
+  component: lazyRouteComponent(FILES.Pocket, "Find"),
 });
 const pocketCard = createRoute({
   getParentRoute: () => root,
   path: "/pocket/assets/$asset",
-  component: lazyRouteComponent(
-    withWords("pocket", () => import("./rooms/pocket/pages")),
-    "Card",
-  ),
+  component: lazyRouteComponent(FILES.Pocket, "Card"),
 });
 const pocketCounts = createRoute({
   getParentRoute: () => root,
   path: "/pocket/count",
-  component: lazyRouteComponent(
-    withWords("pocket", () => import("./rooms/pocket/pages")),
-    "CountList",
-  ),
+  component: lazyRouteComponent(FILES.Pocket, "CountList"),
 });
 const pocketCount = createRoute({
   getParentRoute: () => root,
   path: "/pocket/count/$count",
-  component: lazyRouteComponent(
-    withWords("pocket", () => import("./rooms/pocket/pages")),
-    "CountAlong",
-  ),
+  component: lazyRouteComponent(FILES.Pocket, "CountAlong"),
 });
 const pocketPeople = createRoute({
   getParentRoute: () => root,
   path: "/pocket/people",
-  component: lazyRouteComponent(
-    withWords("pocket", () => import("./rooms/pocket/pages")),
-    "People",
-  ),
+  component: lazyRouteComponent(FILES.Pocket, "People"),
 });
 const pocketMine = createRoute({
   getParentRoute: () => root,
   path: "/pocket/mine",
-  component: lazyRouteComponent(
-    withWords("pocket", () => import("./rooms/pocket/pages")),
-    "Mine",
-  ),
+  component: lazyRouteComponent(FILES.Pocket, "Mine"),
 });
 const handbook = createRoute({
   getParentRoute: () => root,
   path: "/handbooks/$handbook",
-  component: lazyRouteComponent(
-    withWords("handbooks", () => import("./rooms/handbooks/HandbookPage")),
-    "HandbookPage",
-  ),
+  component: lazyRouteComponent(FILES.HandbookPage, "HandbookPage"),
 });
 const handbookIssue = createRoute({
   getParentRoute: () => root,
   path: "/handbooks/issues/$issue",
-  component: lazyRouteComponent(
-    withWords("handbooks", () => import("./rooms/handbooks/IssuePage")),
-    "IssuePage",
-  ),
+  component: lazyRouteComponent(FILES.IssuePage, "IssuePage"),
 });
 const reports = createRoute({
   getParentRoute: () => root,
   path: "/reports",
-  component: lazyRouteComponent(
-    withWords("reports", async () => {
-      const { Reports } = await import("./rooms/reports/Reports");
-      return { default: () => <Reports more={REPORT_VIEWS} /> };
-    }),
-  ),
+  component: lazyRouteComponent(async () => {
+    const { Reports } = await FILES.Reports();
+    return { default: () => <Reports more={REPORT_VIEWS} /> };
+  }),
 });
 const compose = createRoute({
   getParentRoute: () => root,
   path: "/reports/compose",
-  component: lazyRouteComponent(
-    withWords("reports", () => import("./rooms/reports/Composer")),
-    "Composer",
-  ),
+  component: lazyRouteComponent(FILES.Composer, "Composer"),
 });
 const statements = createRoute({
   getParentRoute: () => root,
   path: "/reports/sql",
-  component: lazyRouteComponent(
-    withWords("reports", () => import("./rooms/reports/Statements")),
-    "Statements",
-  ),
+  component: lazyRouteComponent(FILES.Statements, "Statements"),
 });
 const report = createRoute({
   getParentRoute: () => root,
   path: "/reports/$report",
-  component: lazyRouteComponent(
-    withWords("reports", () => import("./rooms/reports/ReportPage")),
-    "ReportPage",
-  ),
+  component: lazyRouteComponent(FILES.ReportPage, "ReportPage"),
 });
 const sets = createRoute({
   getParentRoute: () => root,
   path: "/sets",
-  component: lazyRouteComponent(
-    withWords("sets", () => import("./rooms/sets/Sets")),
-    "Sets",
-  ),
+  component: lazyRouteComponent(FILES.Sets, "Sets"),
 });
 const oneSet = createRoute({
   getParentRoute: () => root,
   path: "/sets/$set",
-  component: lazyRouteComponent(
-    withWords("sets", () => import("./rooms/sets/SetPage")),
-    "SetPage",
-  ),
+  component: lazyRouteComponent(FILES.SetPage, "SetPage"),
 });
 const people = createRoute({
   getParentRoute: () => root,
   path: "/people",
-  component: lazyRouteComponent(
-    withWords("people", () => import("./rooms/people/People")),
-    "People",
-  ),
+  component: lazyRouteComponent(FILES.People, "People"),
 });
 const onePerson = createRoute({
   getParentRoute: () => root,
   path: "/people/$person",
-  component: lazyRouteComponent(
-    withWords("people", () => import("./rooms/people/PersonPage")),
-    "PersonPage",
-  ),
+  component: lazyRouteComponent(FILES.PersonPage, "PersonPage"),
 });
 const branches = createRoute({
   getParentRoute: () => root,
   path: "/branches",
-  component: lazyRouteComponent(
-    withWords("branches", () => import("./rooms/branches/Branches")),
-    "Branches",
-  ),
+  component: lazyRouteComponent(FILES.Branches, "Branches"),
 });
 const kinds = createRoute({
   getParentRoute: () => root,
   path: "/kinds",
-  component: lazyRouteComponent(
-    withWords("kinds", () => import("./rooms/kinds/Kinds")),
-    "Kinds",
-  ),
+  component: lazyRouteComponent(FILES.Kinds, "Kinds"),
 });
 const fillRules = createRoute({
   getParentRoute: () => root,
   path: "/fill-rules",
-  component: lazyRouteComponent(
-    withWords("filling", () => import("./rooms/filling/FillRules")),
-    "FillRules",
-  ),
+  component: lazyRouteComponent(FILES.FillRules, "FillRules"),
 });
 const tasks = createRoute({
   getParentRoute: () => root,
   path: "/tasks",
-  component: lazyRouteComponent(
-    withWords("tasks", () => import("./rooms/tasks/Tasks")),
-    "Tasks",
-  ),
+  component: lazyRouteComponent(FILES.Tasks, "Tasks"),
 });
 const oneTask = createRoute({
   getParentRoute: () => root,
   path: "/tasks/$task",
-  component: lazyRouteComponent(
-    withWords("tasks", () => import("./rooms/tasks/TaskPage")),
-    "TaskPage",
-  ),
+  component: lazyRouteComponent(FILES.TaskPage, "TaskPage"),
 });
 const how = createRoute({
   getParentRoute: () => root,
   path: "/how",
-  component: lazyRouteComponent(
-    withWords("how", () => import("./rooms/how/How")),
-    "How",
-  ),
+  component: lazyRouteComponent(FILES.How, "How"),
 });
 const settings = createRoute({
   getParentRoute: () => root,
   path: "/settings",
-  component: lazyRouteComponent(
-    withWords("settings", () => import("./rooms/settings/Settings")),
-    "Settings",
-  ),
+  component: lazyRouteComponent(FILES.Settings, "Settings"),
 });
 
 const routeTree = root.addChildren([

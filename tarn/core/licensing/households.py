@@ -151,16 +151,21 @@ class _Aside:
         self._licences = licences
         self._known: dict[Hashable, Own] = {}
 
-    def put(
-        self, bundles: Sequence[Bundle], common: Mapping[Borne, Shared] | None
-    ) -> tuple[list[Bundle], Mapping[Borne, Shared] | None]:
-        """Return a household's bundles, and what they share, with one choice in the place of all that touch no other
-        bundle; as they are where there are few ways to go through."""
+    def ways_of(self, bundles: Sequence[Bundle], elsewhere: Mapping[Borne, int]) -> tuple[Way, ...]:
+        """Return the ways of a household, of which some units are seen to `elsewhere` (see `ways_of`)."""
+        parted, stands = self._put(bundles, elsewhere)
+        return ways_of(parted, self._licences, stands)
+
+    def _put(
+        self, bundles: Sequence[Bundle], elsewhere: Mapping[Borne, int]
+    ) -> tuple[Sequence[Bundle], Mapping[Borne, int]]:
+        """Return a household's bundles, and what of them is seen to elsewhere, with one choice in the place of all that
+        touch no other bundle; as they are where there are few ways to go through."""
         if prod(len(borne) + 1 for (borne, _), _ in bundles) <= FEW:
-            return list(bundles), common
+            return bundles, elsewhere
         times = Counter(pair for (borne, _), _ in bundles for pair in borne)
         out: list[Bundle] = []
-        stands: dict[Borne, Shared] = dict(common or {})
+        stands = dict(elsewhere)
         for (borne, pin), some in bundles:
             own = [pair for pair in borne if pair[1] is not None and times[pair] == 1 and pair not in stands]
             if pin is not None or len(own) < 2 or len({use.device for use in some}) > 1:
@@ -168,7 +173,7 @@ class _Aside:
                 continue
             number = self._own([key for key, _ in own], some).number
             pair = (number, (_ITSELF, some[0].device))
-            stands[pair] = Shared(number, number, 1, 1, 1)
+            stands[pair] = number
             out.append((((pair, *(p for p in borne if p not in own)), pin), some))
         return out, stands
 
@@ -200,7 +205,7 @@ def _sharing(
         for use in members:
             held[bearers[use.key], pins.get(use.key)].append(use)
         if len(held) > WIDE and (common := _common(members, bearers, licences, len(shared))) is not None:
-            out += _by_devices(members, bearers, pins, licences, common, aside, remembered)
+            out += _by_devices(members, bearers, pins, common, aside, remembered)
             shared += common.values()
             continue
         # The same household by other devices has the same look, and so the same ways.
@@ -217,8 +222,7 @@ def _sharing(
         )
         ways = remembered.get(look)
         if ways is None:
-            parted, stands = aside.put(bundles, None)
-            ways = remembered[look] = ways_of(parted, licences, stands)
+            ways = remembered[look] = aside.ways_of(bundles, {})
         out.append(Household(tuple(tuple(some) for _, some in bundles), ways))
     return shared
 
@@ -262,7 +266,6 @@ def _by_devices(
     members: Sequence[Use],
     bearers: Mapping[int, tuple[Borne, ...]],
     pins: Mapping[int, int],
-    licences: Mapping[int, Licence],
     common: Mapping[Borne, Shared],
     aside: _Aside,
     remembered: dict[Hashable, tuple[Way, ...]],
@@ -271,17 +274,17 @@ def _by_devices(
     of_device: dict[int, dict[_Key, list[Use]]] = defaultdict(lambda: defaultdict(list))
     for use in members:
         of_device[use.device][bearers[use.key], pins.get(use.key)].append(use)
+    elsewhere = {pair: one.number for pair, one in common.items()}
     out = []
     for held in of_device.values():
         bundles = sorted(held.items(), key=lambda b: (tuple(key for key, _ in b[0][0]), facts(b[1])))
         look = tuple(
-            (tuple((pair[0], common[pair].number if pair in common else 0) for pair in borne), pin, facts(some))
+            (tuple((pair[0], elsewhere.get(pair, 0)) for pair in borne), pin, facts(some))
             for (borne, pin), some in bundles
         )
         ways = remembered.get(("part", look))
         if ways is None:
-            parted, stands = aside.put(bundles, common)
-            ways = remembered["part", look] = ways_of(parted, licences, stands)
+            ways = remembered["part", look] = aside.ways_of(bundles, elsewhere)
         out.append(Household(tuple(tuple(some) for _, some in bundles), ways))
     return out
 

@@ -99,14 +99,16 @@ def units_of(licence: Licence, by_bearer: Iterable[Sequence[Use]]) -> Iterator[t
 
 
 def ways_of(
-    bundles: Sequence[Bundle], licences: Mapping[int, Licence], common: Mapping[Borne, Shared] | None = None
+    bundles: Sequence[Bundle], licences: Mapping[int, Licence], elsewhere: Mapping[Borne, int] | None = None
 ) -> tuple[Way, ...]:
-    """Return the ways of a household that no other way beats; `common`: what it shares with other households.
+    """Return the ways of a household that no other way beats; `elsewhere`: by whom units would fall to the number
+    that stands for them in ways, where how many there are is seen to elsewhere.
 
     Bundles are gone through one by one. What is open is which uses fall to each bearer; as soon as no later bundle can
     fall to a bearer its units are reckoned, and what is beaten by another way with the same open bearers is dropped.
     Uses that come to as many units whatever follows are open alike, so one stands for all of them.
     """
+    elsewhere = elsewhere or {}
     stands = _Alike(bundles, licences)
     last = {pair: number for number, ((borne, _), _) in enumerate(bundles) for pair in borne if pair[1] is not None}
     under: dict[_Open, list[Way]] = {frozenset(): [Way(0, 0, (), ())]}
@@ -121,9 +123,7 @@ def ways_of(
                     held[pair] = stands.for_(pair, (*held.get(pair, ()), number), number)
                 done = [p for p in held if last[p] <= number]
                 spent = [
-                    (common[p].number, 1)
-                    if common is not None and p in common
-                    else (p[0], _units(licences[p[0]], bundles, held[p]))
+                    (elsewhere[p], 1) if p in elsewhere else (p[0], _units(licences[p[0]], bundles, held[p]))
                     for p in done
                 ]
                 for p in done:

@@ -70,7 +70,7 @@ export const withWords =
 
 type Values = Record<string, string | number | boolean | null | undefined>;
 
-/** A text in the language of whoever looks; a value nobody knows is left out. `de.json` has each; a test holds it to that. */
+/** A text in the language of whoever looks; a value nobody knows is left out. German has each; a test holds it to that. */
 export const t = (text: string, values: Values = {}): string => i18next.t(text, values);
 
 /** A word the server speaks of things with (a state, a kind, a grade), as people read it; one that is nobody's word but a name stays as it is. */

@@ -110,7 +110,7 @@ test("a text that one room alone says is fetched with that room, and the others 
 
 test("each room is opened with its words", () => {
   const without: string[] = [];
-  for (const path of ["../router.tsx", "../lenses.ts"])
+  for (const path of ["../router.tsx", "../files.ts", "../lenses.ts"])
     each(parsed(path), (node) => {
       if (!ts.isCallExpression(node) || node.expression.kind !== ts.SyntaxKind.ImportKeyword) return;
       const room = node.arguments[0]?.getText().match(/rooms\/(\w+)\//)?.[1];

@@ -12,7 +12,7 @@ from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.shelf import Column, Shelf
-from tarn.apps.estate.store.stamps import EVIDENCE, Newest, stamp
+from tarn.apps.estate.store.stamps import EVIDENCE, stamp
 from tarn.apps.estate.store.terms import terms
 from tarn.apps.people.scope import scope
 
@@ -85,18 +85,11 @@ def _carried_on(before: First, since: int) -> First | None:
 
 def keep_on_disk() -> bool:
     """Put the first sights on disk, where there is anything new, for all processes; return whether they were put."""
-    now = stamp(EVIDENCE)
-    newest = now.of(EVIDENCE)
-    assert isinstance(newest, Newest)
-    kept = _SHELF.read(now)
-    if kept is not None and kept.sighting == newest.sighting:
-        return False
-    held = first_sights()
-    if stamp(EVIDENCE) != now:
-        return False  # evidence comes in just now, and the next look keeps it
-    columns = {
+    return _SHELF.exchange(first_sights, _columns)
+
+
+def _columns(held: First) -> dict[str, Column]:
+    return {
         "listing": Column("<i8", [np.fromiter(held.keys(), dtype=np.int64)]),
         "first": Column("<i8", [np.fromiter(held.values(), dtype=np.int64)]),
     }
-    with _SHELF.turn():
-        return _SHELF.write(now, columns)

@@ -19,7 +19,7 @@ from tarn.apps.estate.software.pairs import Installs, Pairs, distinct
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.shelf import Column, Shelf
-from tarn.apps.estate.store.stamps import EVIDENCE, Newest, Stamp, stamp
+from tarn.apps.estate.store.stamps import EVIDENCE, stamp
 
 _MOST_WANTED = 8
 _installs: Remembered[Installs] = Remembered("installations", EVIDENCE, most=6, one_at_a_time=True)
@@ -84,7 +84,7 @@ def _read_installs(at: int | None) -> Installs:
             if found is None:
                 now = stamp(EVIDENCE)
                 found = _whole(_as_pairs(_read_pairs("", holds("i", None))))
-                if _keep(found, now):
+                if _SHELF.write(now, _columns(found)):
                     found = _from_shelf() or found
     return found
 
@@ -128,18 +128,10 @@ def _from_shelf(after: int = 0) -> Installs | None:
 
 def keep_on_disk() -> bool:
     """Put what is installed now on disk, where there is anything new, for all processes; return whether it was put."""
-    now = stamp(EVIDENCE)
-    held = installs(None)
-    newest = now.of(EVIDENCE)
-    assert isinstance(newest, Newest)
-    kept = _SHELF.read(now)
-    if stamp(EVIDENCE) != now or (kept is not None and kept.sighting == newest.sighting):
-        return False  # it lies there; or evidence comes in just now, and the next look keeps it
-    with _SHELF.turn():
-        return _keep(held, now)
+    return _SHELF.exchange(lambda: installs(None), _columns)
 
 
-def _keep(held: Installs, now: Stamp) -> bool:
+def _columns(held: Installs) -> dict[str, Column]:
     columns = {name: Column("<i4", _pieces(held, name)) for name in ("asset", "release", "listing", "product")}  # type: dict[str, Column]
     wanted = np.ones(held.most, dtype=bool)
     for roles in _KEPT_ROLES:
@@ -150,7 +142,7 @@ def _keep(held: Installs, now: Stamp) -> bool:
         sizes = [len(part.by_product(roles)[2]) for part in (held.body, held.fresh)]
         columns[f"{name} devices"] = Column("<i8", [held.counted(roles, wanted, max(sizes))])
     columns["all devices"] = Column("<i4", [held.devices])
-    return _SHELF.write(now, columns)
+    return columns
 
 
 def _pieces(held: Installs, name: str) -> Iterator[Any]:

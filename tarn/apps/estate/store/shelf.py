@@ -12,20 +12,21 @@ import logging
 import mmap
 import os
 import zlib
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from django.conf import settings
 from django.db import connection
 
 from tarn.apps.estate.store.database import raw_connection
-from tarn.apps.estate.store.stamps import EVIDENCE, Newest, Stamp
+from tarn.apps.estate.store.stamps import EVIDENCE, Newest, Stamp, stamp
 
 log = logging.getLogger("tarn.states")
+_State = TypeVar("_State")
 _MAGIC = b"tarn state 1\n"
 _ALIGNED = 64
 """Columns begin at multiples of so many bytes."""
@@ -100,6 +101,18 @@ class Shelf:
             log.warning("the state “%s” is made anew: %s", self.name, fault)
             return None
 
+    def exchange(self, make: Callable[[], _State], columns: Callable[[_State], Mapping[str, Column]]) -> bool:
+        """Put the state that `make` returns on disk, where there is anything new, for all processes; return whether it
+        was put. While evidence comes in it is not: the next look keeps it.
+        """
+        now = stamp(EVIDENCE)
+        state = make()
+        kept = self.read(now)
+        if stamp(EVIDENCE) != now or (kept is not None and kept.sighting == _newest(now)):
+            return False
+        with self.turn():
+            return self.write(now, columns(state))
+
     def write(self, now: Stamp, columns: Mapping[str, Column]) -> bool:
         """Put a state in its place, whole or not at all; return whether it was kept: there has to be room, and what is
         not kept yet (a transaction under way) is no state of the data.
@@ -107,13 +120,12 @@ class Shelf:
         if not settings.TARN_STATES or connection.in_atomic_block:
             return False
         beside = self.path.with_suffix(f".{os.getpid()}")
-        newest = now.of(EVIDENCE)
-        assert isinstance(newest, Newest)
+        newest = _newest(now)
         head = {
             "release": _release(),
             "stamp": _written(now.beside(EVIDENCE)),
-            "sighting": newest.sighting,
-            "document": _document(newest.sighting),
+            "sighting": newest,
+            "document": _document(newest),
         }
         try:
             with beside.open("wb") as file:
@@ -165,6 +177,13 @@ def _written(stamp: Stamp) -> list[Any]:
     """A stamp as it stands in a file; without the path of the database, which a copied home may have elsewhere."""
     written: list[Any] = json.loads(json.dumps([stamp.generation, stamp.grounds]))
     return written
+
+
+def _newest(now: Stamp) -> int:
+    """The number of the last sighting a stamp knows of."""
+    newest = now.of(EVIDENCE)
+    assert isinstance(newest, Newest)
+    return newest.sighting
 
 
 def _document(sighting: int) -> str | None:

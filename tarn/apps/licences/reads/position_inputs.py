@@ -4,6 +4,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import date, datetime
+from functools import cache
 
 from tarn.apps.estate.asking.dial import day_of, zone
 from tarn.apps.estate.selections.phrases import phrase_values
@@ -224,7 +225,7 @@ def _counted(
     released, people = release_days(), _spelt(devices)
     names = product_names()
     days: dict[int, date] = {}
-    folded: dict[str, str] = {}
+    folded = cache(fold)
     holder: _Holder | None = None
     out: dict[int, Counted] = {}
     for one in found:
@@ -249,10 +250,7 @@ def _counted(
         if day is None:
             moment, dated = (one.since, "first seen") if one.installed is None else (one.installed, "installed")
             day = days.get(moment) or days.setdefault(moment, day_of(moment))
-        edition = folded.get(one.edition)
-        if edition is None:
-            edition = folded[one.edition] = fold(one.edition)
-        use = holder.use(one, day, dated, edition)
+        use = holder.use(one, day, dated, folded(one.edition))
         mine.uses.append(use)
         if one.used is not None:
             mine.used[use.key] = one.used
