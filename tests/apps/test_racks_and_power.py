@@ -9,7 +9,7 @@ from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.register.decide import decide
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.services.standing.edges import graph
-from tarn.core.standing.graph import stops
+from tarn.core.standing.falling import stops
 from tarn.core.standing.power import fed, feeds
 from tarn.core.standing.racks import Slot, clashing, taken
 from tests.apps.standing import HOST, MATE, SWITCH, device

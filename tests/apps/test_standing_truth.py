@@ -11,7 +11,7 @@ from tarn.apps.services.programs.applications import instances
 from tarn.apps.services.programs.change import keep
 from tarn.apps.services.programs.shown import group, groups
 from tarn.apps.services.standing.edges import graph
-from tarn.core.standing.graph import stops
+from tarn.core.standing.falling import stops
 from tarn.lab.scenario import BOTH_IN_ONE
 from tarn.lab.standing import running, stands_on
 from tarn.lab.timeline import World

@@ -16,7 +16,8 @@ from tarn.apps.services.standing.edges import graph
 from tarn.core.programs.features import Seen
 from tarn.core.programs.grouping import grouped
 from tarn.core.standing.edge import Edge
-from tarn.core.standing.graph import falls, graph_of, singles, stops
+from tarn.core.standing.falling import falls, singles, stops
+from tarn.core.standing.graph import graph_of
 from tests.bench.figures import Figure, best, timed
 from tests.bench.synthetic import DAY, START
 from tests.documents import sighting

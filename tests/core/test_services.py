@@ -9,9 +9,11 @@ from hypothesis import strategies as st
 from tarn.core.filters.check import Clock, Context, check
 from tarn.core.filters.parse import parse
 from tarn.core.standing.edge import Edge
-from tarn.core.standing.graph import graph_of, singles, standing_on, stops
+from tarn.core.standing.falling import singles, stops
+from tarn.core.standing.graph import graph_of, standing_on
 from tarn.core.standing.questions import QUESTIONS
 from tarn.core.standing.services import Part, Watching, fate_of
+from tests.core.edges import edges as edges_between
 
 WEB = Part("web", frozenset({1, 2}), 1)
 DATA = Part("data", frozenset({3}), 1)
@@ -56,9 +58,7 @@ SERVICES = st.dictionaries(
     ),
     max_size=4,
 )
-EDGES = st.lists(
-    st.builds(Edge, st.integers(1, 8), st.integers(1, 8), st.sampled_from(["guest of", "plugged into"])), max_size=12
-)
+EDGES = edges_between(st.integers(1, 8), st.integers(1, 8), ["guest of", "plugged into"], most=12)
 
 
 @given(SERVICES, EDGES, st.sets(st.integers(1, 8), max_size=3))

@@ -5,21 +5,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tarn.core.standing import falling
 from tarn.core.standing.edge import KINDS, Edge
-from tarn.core.standing.graph import distances, graph_of, mends, order_of_return, reached, related, singles, stops
+from tarn.core.standing.falling import mends, singles, stops
+from tarn.core.standing.graph import distances, graph_of, order_of_return, reached, related
 from tarn.core.standing.layers import LAYERS, laid_out
 from tarn.core.standing.mounts import exported
+from tests.core.edges import edges as edges_between
 
-edges = st.lists(
-    st.builds(
-        Edge,
-        stands=st.integers(1, 9),
-        on=st.integers(1, 9),
-        kind=st.sampled_from(KINDS),
-        over=st.sampled_from(["", "5432", "80"]),
-    ),
-    max_size=25,
-)
+edges = edges_between(st.integers(1, 9), st.integers(1, 9), KINDS, ("", "5432", "80"))
 
 
 def talks(caller: int, called: int, over: str = "5432") -> Edge:
@@ -122,6 +116,39 @@ def test_what_stops_is_what_a_plain_reckoning_says(told, gone):
     for f in stops(graph, gone):
         assert f.because
         assert {e.on for e in f.because} <= down
+
+
+@given(edges, st.sets(st.integers(1, 9), min_size=1, max_size=3), st.data())
+def test_counted_over_columns_falls_what_falls_counted_one_by_one(told, gone, data):
+    graph = graph_of(told)
+    places = range(len(graph.means.of))
+    spared = data.draw(st.sets(st.sampled_from(places))) if places else set()
+    assert falling._many(graph, gone, spared) == falling._few(graph, gone, spared)
+
+
+@given(edges)
+def test_single_points_are_all_whose_going_stops_another(told):
+    graph = graph_of(told)
+    fates_of = {a: list(fates(graph, a).values()) for a in range(1, 10)}
+    assert {(s.asset, s.stops, s.weakened) for s in singles(graph)} == {
+        (a, of.count("stops"), of.count("weakened")) for a, of in fates_of.items() if "stops" in of
+    }
+
+
+@given(edges)
+def test_edges_are_as_columns_what_they_were(told):
+    graph = graph_of(told)
+    kept = sorted(e for e in told if e.stands != e.on)
+    assert sorted(graph.edges) == kept
+    assert [graph.edges[n] for n in range(len(kept))] == list(graph.edges)
+    for n in range(1, 10):
+        assert (list(graph.on.get(n)), list(graph.under.get(n))) == (
+            [e for e in kept if e.stands == n], [e for e in kept if e.on == n]
+        )  # fmt: skip
+    few = {1, 2, 3}
+    assert sorted(graph.edges.touching(few)) == [e for e in kept if few & {e.stands, e.on}]
+    assert sorted(graph.edges.within(few)) == [e for e in kept if few >= {e.stands, e.on}]
+    assert sorted(graph.edges.of_kind("mounts")) == [e for e in kept if e.kind == "mounts"]
 
 
 @given(edges)

@@ -4,10 +4,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tarn.core.standing.edge import Edge
-from tarn.core.standing.graph import graph_of, mends, order_of_return, singles, stops
+from tarn.core.standing.falling import mends, singles, stops
+from tarn.core.standing.graph import graph_of, order_of_return
 from tarn.core.standing.layers import laid_out
 from tarn.core.standing.programs import Program, graph_with
 from tarn.core.standing.services import Part, Watching
+from tests.core.edges import edges
 
 WEB, DATA, NAMES, USER, MONITOR, SWITCH = range(1, 7)
 TIXLINE, EXPORTER, HERON = -1, -2, -3
@@ -83,7 +85,7 @@ def test_programs_have_a_layer_of_their_own_and_a_pair_is_one_box():
 calls = st.lists(
     st.builds(call, st.integers(1, 9), st.integers(1, 9), st.sampled_from(["80", "5432"]), st.just("p")), max_size=25
 )
-plugs = st.lists(st.builds(Edge, st.integers(1, 9), st.integers(20, 22), st.just("plugged into")), max_size=9)
+plugs = edges(st.integers(1, 9), st.integers(20, 22), ["plugged into"], most=9)
 
 
 @given(calls, plugs, st.sets(st.sampled_from([*range(1, 10), 20, 21, 22]), min_size=1, max_size=3))
@@ -101,3 +103,13 @@ def test_telling_programs_apart_never_makes_more_stop(called, gone):
     apart = graph_with(called, [program(n, f"p{port}", port) for n in range(1, 10) for port in ("80", "5432")])
     stopped = {f.asset for f in stops(apart, gone) if f.fate == "stops"}
     assert {a for a in stopped if a > 0} <= {f.asset for f in stops(graph_of(called), gone) if f.fate == "stops"}
+
+
+@given(calls, plugs)
+def test_single_points_are_all_whose_going_stops_another_device(called, plugged):
+    graph = graph_with(
+        [*called, *plugged], [program(n, f"p{port}", port) for n in range(1, 10) for port in ("80", "5432")]
+    )
+    assert {s.asset for s in singles(graph)} == {
+        n for n in [*range(1, 10), 20, 21, 22] if any(f.fate == "stops" and f.asset > 0 for f in stops(graph, [n]))
+    }

@@ -12,6 +12,9 @@ MENDABLE: tuple[EdgeKind, ...] = KINDS[:-1]
 ASKED: frozenset[EdgeKind] = frozenset(("mounts", "talks to", "falls back on"))
 """Sorts by which something is asked for: who only asks is weakened without it, who is asked itself stops."""
 
+HEARD_WITHIN = 30 * 86_400
+"""Seconds for which talk, and a share in use, counts after it was last heard."""
+
 
 class Edge(NamedTuple):
     """One thing standing on another. `over`: the port it is about, a number or a switch's name for it;

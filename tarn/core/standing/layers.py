@@ -39,7 +39,7 @@ def layer_of(graph: Graph, asset: int) -> Layer:
     """Return the layer an asset is of, by what stands on it."""
     if asset in graph.hosts:
         return "applications"
-    under = {e.kind for e in graph.under.get(asset, ())}
+    under = graph.under.kinds(asset)
     if "powered by" in under:
         return "power"
     if "plugged into" in under:
@@ -71,7 +71,7 @@ def laid_out(graph: Graph, assets: Collection[int], alike: Callable[[int], Hasha
     at = {asset: n for n, box in enumerate(out) for asset in box.assets}
     lines: dict[tuple[int, int], int] = defaultdict(int)
     for asset in shown:
-        for edge in graph.on.get(asset, ()):
+        for edge in graph.on.get(asset):
             if edge.on in at and at[edge.on] != at[asset]:
                 lines[at[asset], at[edge.on]] += 1
     return out, [Line(above, below, n) for (above, below), n in sorted(lines.items())]
@@ -82,8 +82,8 @@ def _folded(
 ) -> list[tuple[int, ...]]:
     groups: dict[Hashable, list[int]] = defaultdict(list)
     for asset in sorted(step):
-        on = frozenset((e.kind, e.on) for e in graph.on.get(asset, ()) if e.on in shown and e.kind in kinds)
-        under = frozenset((e.kind, e.stands) for e in graph.under.get(asset, ()) if e.stands in shown)
+        on = frozenset((e.kind, e.on) for e in graph.on.get(asset) if e.on in shown and e.kind in kinds)
+        under = frozenset((e.kind, e.stands) for e in graph.under.get(asset) if e.stands in shown)
         groups[alike(asset), on, under].append(asset)
     out: list[tuple[int, ...]] = []
     for group in groups.values():
@@ -108,8 +108,8 @@ def _near(graph: Graph, rows: list[list[tuple[int, ...]]]) -> list[list[tuple[in
 
     def mean(box: tuple[int, ...]) -> float:
         asset = box[0]  # the others are connected to the same
-        met = [place[e.on] for e in graph.on.get(asset, ()) if e.on in place]
-        met += [place[e.stands] for e in graph.under.get(asset, ()) if e.stands in place]
+        met = [place[e.on] for e in graph.on.get(asset) if e.on in place]
+        met += [place[e.stands] for e in graph.under.get(asset) if e.stands in place]
         return sum(met) / len(met) if met else place[asset]
 
     for row in rows:

@@ -1,28 +1,47 @@
 """Means: which edges of an asset are means of one end, so that what falls can be counted down."""
 
-from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
-from tarn.core.standing.edge import ASKED, Edge, EdgeKind
+import numpy as np
+import numpy.typing as npt
+
+from tarn.core.standing.columns import KIND, Flags, Numbers, Words
+from tarn.core.standing.edge import ASKED, KINDS, Edge, EdgeKind
 
 End = tuple[EdgeKind | Literal["answers by"], str]
 """What something is a means of: the sort of edge, and the port or file system that is asked for."""
+ANSWERS_BY = len(KINDS)
+"""The end of the programs by which a device answers, beside the kinds of edges."""
+_ASKED = np.array([kind in ASKED for kind in KINDS])
+_AS = np.array([KIND["talks to"] if kind == "falls back on" else n for n, kind in enumerate(KINDS)])
 
 
 @dataclass(frozen=True, slots=True)
 class Means:
-    """Edges of an asset that are means of one end, as columns, a means a place: its `asset`; `of` so many others its
-    edges lead to; `needed`: the asset stops without any of them; its `end`. `leading`: by asset the means, by their
-    place, that lead to it. A device of which nothing but programs is asked gives what they give: they are its means, of
-    the end “answers by”."""
+    """Edges of an asset that are means of one end, as columns, a means a place: its `asset`, counted from the lowest
+    node; `of` so many others its edges lead to; `needed`: the asset stops without any of them; `kind` and `over`: its
+    end. `leading[starts[n]:starts[n + 1]]`: the means that lead to a node. A device of which nothing but programs is
+    asked gives what they give: they are its means, of the end “answers by”."""
 
-    asset: list[int]
-    of: list[int]
-    needed: list[bool]
-    end: list[End]
-    leading: dict[int, list[int]]
+    asset: Numbers
+    of: Numbers
+    needed: Flags
+    kind: Numbers
+    over: Numbers
+    starts: Numbers
+    leading: Numbers
+
+    def to(self, node: int) -> list[int]:
+        """Return the means that lead to a node, by their places; `node` counted from the lowest."""
+        found: list[int] = self.leading[self.starts[node] : self.starts[node + 1]].tolist()
+        return found
+
+    def end(self, number: int, words: Words) -> End:
+        """Return what a means is a means of."""
+        kind = int(self.kind[number])
+        return ("answers by" if kind == ANSWERS_BY else KINDS[kind]), words[int(self.over[number])]
 
 
 def end_of(edge: Edge) -> End:
@@ -33,42 +52,68 @@ def end_of(edge: Edge) -> End:
     return ("talks to" if edge.kind == "falls back on" else edge.kind), edge.over
 
 
-def means_of(on: Mapping[int, Sequence[Edge]], under: Mapping[int, Sequence[Edge]], hosts: Mapping[int, int]) -> Means:
-    """Return the means that edges are, by both of their ends; `hosts`: by program the device it runs on."""
-    served = {asset for asset, edges in under.items() if any(e.kind in ASKED for e in edges)}
-    assets: list[int] = []
-    of: list[int] = []
-    needed: list[bool] = []
-    end: list[End] = []
-    leading: defaultdict[int, list[int]] = defaultdict(list)
-    for asset, edges in on.items():
-        serves = asset in served
-        ends: dict[End, dict[int, None]] = {}  # each of the others once, also where there are thousands
-        for edge in edges:
-            ends.setdefault(end_of(edge), {})[edge.on] = None
-        for this, met in ends.items():
-            number = len(assets)
-            for other in met:
-                leading[other].append(number)
-            assets.append(asset)
-            of.append(len(met))
-            needed.append(serves or this[0] not in ASKED)
-            end.append(this)
-    made = Means(assets, of, needed, end, dict(leading))
-    _answering(made, served, under, hosts)
-    return made
+def means_of(table: npt.NDArray[Any], hosts: Mapping[int, int], lowest: int, size: int) -> Means:
+    """Return the means that the edges of a table are. `hosts`: by program the device it runs on; nodes are numbers from
+    `lowest` on, `size` of them."""
+    stands, on, kinds = table["stands"] - lowest, table["on"] - lowest, table["kind"]
+    asked = _ASKED[kinds]
+    served = np.zeros(size, np.bool_)
+    served[on[asked]] = True
+    kind, over = _AS[kinds], np.where(asked, table["over"], 0).astype(np.int64)
+    words = int(over.max(initial=0)) + 1
+    # One number for who stands and for what: the rows of one means have the same.
+    same = (stands * len(KINDS) + kind) * words + over
+    order = np.argsort(same, kind="stable")
+    first = np.ones(len(order), np.bool_)
+    first[1:] = np.diff(same[order]) != 0
+    of_row = np.cumsum(first) - 1
+    begins = order[first]
+    pairs = np.sort(of_row * size + on[order])
+    pairs = pairs[np.append(True, np.diff(pairs) != 0)] if len(pairs) else pairs
+    number, other = np.divmod(pairs, max(size, 1))
+    asset, ends = stands[begins], kind[begins]
+    made = Means(
+        asset, np.bincount(number, minlength=len(begins)), served[asset] | ~_ASKED[ends], ends, over[begins],
+        np.zeros(0, np.int64), np.zeros(0, np.int64),
+    )  # fmt: skip
+    return _led(*_answering(made, number, other, served, on[kinds != KIND["runs on"]], hosts, lowest, size), size)
 
 
-def _answering(made: Means, served: set[int], under: Mapping[int, Sequence[Edge]], hosts: Mapping[int, int]) -> None:
-    """Add the programs by which devices answer to the means there are."""
-    answering: dict[int, list[int]] = defaultdict(list)
-    for program, asset in hosts.items():
-        if program in served:
-            answering[asset].append(program)
-    for asset, programs in answering.items():
-        for program in programs:
-            made.leading.setdefault(program, []).append(len(made.asset))
-        made.asset.append(asset)
-        made.of.append(len(programs))
-        made.needed.append(all(e.kind == "runs on" for e in under[asset]))
-        made.end.append(("answers by", ""))
+def _answering(
+    made: Means,
+    number: Numbers,
+    other: Numbers,
+    served: Flags,
+    otherwise: Numbers,
+    hosts: Mapping[int, int],
+    lowest: int,
+    size: int,
+) -> tuple[Means, Numbers, Numbers]:
+    """Add the programs by which devices answer to the means there are. `otherwise`: what more is asked of than that
+    programs run on it."""
+    programs = np.fromiter(hosts, np.int64, len(hosts)) - lowest
+    devices = np.fromiter(hosts.values(), np.int64, len(hosts)) - lowest
+    answer = served[programs]
+    programs, devices = programs[answer], devices[answer]
+    answering, place, many = np.unique(devices, return_inverse=True, return_counts=True)
+    more = np.zeros(size, np.bool_)
+    more[otherwise] = True
+    joined = np.concatenate
+    added = Means(
+        joined([made.asset, answering]),
+        joined([made.of, many]),
+        joined([made.needed, ~more[answering]]),
+        joined([made.kind, np.full(len(answering), ANSWERS_BY)]),
+        joined([made.over, np.zeros(len(answering), np.int64)]),
+        made.starts,
+        made.leading,
+    )
+    return added, joined([number, place + len(made.asset)]), joined([other, programs])
+
+
+def _led(made: Means, number: Numbers, other: Numbers, size: int) -> Means:
+    """Return means with which of them lead to which node."""
+    starts = np.zeros(size + 1, np.int64)
+    np.cumsum(np.bincount(other, minlength=size), out=starts[1:])
+    leading = number[np.argsort(other, kind="stable")]
+    return Means(made.asset, made.of, made.needed, made.kind, made.over, starts, leading)

@@ -29,7 +29,8 @@ from tarn.apps.services.standing.picture import MOST_NAMED, counted
 from tarn.apps.services.standing.plates import people_of, plates
 from tarn.core.inquiring import Fact, telling
 from tarn.core.standing.edge import Edge
-from tarn.core.standing.graph import Graph, falls, related
+from tarn.core.standing.falling import falls
+from tarn.core.standing.graph import Graph, related
 
 MOST_TELLING, MOST_LINES, MOST_TALK = 5, 12, 40
 
@@ -45,7 +46,7 @@ def inquire(words: Sequence[str], at: int | None) -> InquiryOut:
     lines = {a: history(a, now - CLOCK, now) for a in assets if a in known}
     sight = Sight(at, now, there, standing(at), devices(assets, at, now), known, lines, edges)
     facts = [f for a in lines for f in facts_of(a, sight)]
-    beside = [a for asset in assets for e in there.on.get(asset, ()) if (a := e.on) not in assets and a in known]
+    beside = [a for asset in assets for e in there.on.get(asset) if (a := e.on) not in assets and a in known]
     return {
         "number": None,
         "since": iso(now - CLOCK),
@@ -78,10 +79,10 @@ def _several(facts: Sequence[Fact], known: Mapping[int, dict[str, Any]]) -> str:
 def _told_of(there: Graph, asset: int) -> list[Edge]:
     """Return the edges of a device that its column tells of: of a hub with thousands of callers, those that have gone
     quiet and the latest of the others; the talk in that order."""
-    every = [*there.on.get(asset, ()), *there.under.get(asset, ())]
+    every = [*there.on.get(asset), *there.under.get(asset)]
     talk = [e for e in every if e.kind == "talks to"]
     latest = sorted(talk, key=lambda e: (not e.quiet, e.on == asset, -e.heard, e.over))[: MOST_TALK * 5]
-    return [*(e for e in there.on.get(asset, ()) if e.kind != "talks to"), *latest]
+    return [*(e for e in there.on.get(asset) if e.kind != "talks to"), *latest]
 
 
 def _column(asset: int, sight: Sight) -> InquiryColumn:
@@ -113,7 +114,7 @@ def _column(asset: int, sight: Sight) -> InquiryColumn:
         "changed": _changes(lines, sight.alike),
         "on": [
             {"asset": e.on, "name": known[e.on]["name"], "kind": e.kind, "over": e.over, "since": iso(e.since)}
-            for e in there.on.get(asset, ())
+            for e in there.on.get(asset)
             if e.kind != "talks to" and e.on in known
         ],
         "talk": _talk(asset, talk, known),
@@ -124,7 +125,7 @@ def _column(asset: int, sight: Sight) -> InquiryColumn:
 
 def _ports(asset: int, sight: Sight) -> list[InquiryPort]:
     out: list[InquiryPort] = []
-    for e in sight.graph.on.get(asset, ()):
+    for e in sight.graph.on.get(asset):
         if e.kind == "plugged into" and e.on in sight.known:
             lost, half = sight.amiss.get((e.on, e.over), (0, False))
             said = [loses(lost)] if lost else []

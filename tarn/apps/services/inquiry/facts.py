@@ -34,7 +34,7 @@ LOSING = 100
 
 def fed_by(graph: Graph, asset: int) -> set[int]:
     """Return all that a device's power comes from, over any number of steps."""
-    return followed([asset], lambda a: (e.on for e in graph.on.get(a, ()) if e.kind == "powered by"))
+    return followed([asset], lambda a: (e.on for e in graph.on.get(a) if e.kind == "powered by"))
 
 
 def loses(lost: int) -> str:
@@ -109,7 +109,7 @@ def facts_of(asset: int, sight: Sight) -> list[Fact]:
         text = f"{known[e.stands]['name']} is not heard talking to {known[e.on]['name']}:{e.over} any more"
         fact("quiet", text, e.heard, same=text)  # the same of both its ends
 
-    for e in there.on.get(asset, ()):
+    for e in there.on.get(asset):
         if e.kind == "talks to" and e.quiet and e.on in known:
             quiet(e)
         if (
@@ -123,7 +123,7 @@ def facts_of(asset: int, sight: Sight) -> list[Fact]:
             fact("losing frames", f"{known[e.on]['name']} {e.over}, where {name} is, {loses(lost)}")
     for source in sorted(fed_by(there, asset) & sight.on_battery):
         fact("on battery", f"{sight.name_of(source)}, which feeds {name}, runs on its battery", same=str(source))
-    for e in there.under.get(asset, ()):
+    for e in there.under.get(asset):
         if e.kind == "talks to" and e.quiet and e.stands in known:
             quiet(e)
     for port, subject, ends in held.certificates:
@@ -177,7 +177,7 @@ def _counted(at: int | None) -> Mapping[str, float]:
         )
     }
     out["in use"] = len(used_on(at).keys() & whole) / len(whole)
-    quiet = {a for e in graph(at).edges if e.quiet for a in (e.stands, e.on)}
+    quiet = {a for e in graph(at).edges.gone_quiet for a in (e.stands, e.on)}
     out["quiet"] = len(quiet & whole) / len(whole)
     return out
 

@@ -45,7 +45,7 @@ def _services(asset: int, stood: Standing) -> Iterator[Row]:
 
 def _programs(asset: int, there: Graph) -> Iterator[Row]:
     for node in sorted(there.programs.get(asset, ()), key=lambda n: there.names[n]):
-        ports = sorted({e.over for e in there.under.get(node, ())}, key=lambda p: (len(p), p))
+        ports = sorted({e.over for e in there.under.get(node)}, key=lambda p: (len(p), p))
         yield "runs", there.names[node], ", ".join(ports), None, there.names[node], None
 
 

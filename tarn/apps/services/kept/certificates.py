@@ -38,7 +38,7 @@ def certificates(asked: Question) -> list[CertificateOut]:
         f: {
             e.stands
             for asset, port, *_ in rows
-            for e in there.under.get(asset, ())
+            for e in there.under.get(asset)
             if e.kind in ("talks to", "falls back on") and e.over == str(port)
         }
         for f, rows in met.items()

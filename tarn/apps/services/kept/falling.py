@@ -11,7 +11,8 @@ from tarn.apps.services.results import FallenOut, LayersOut, ProgramFallen, Serv
 from tarn.apps.services.standing.impact import end, seen, told_nodes, words
 from tarn.apps.services.standing.picture import Drawn, beneath, counted, picture, picture_of, shown_of
 from tarn.apps.services.standing.plates import people_of, plates
-from tarn.core.standing.graph import Fallen, order_of_return, related, stops
+from tarn.core.standing.falling import Fallen, stops
+from tarn.core.standing.graph import order_of_return, related
 from tarn.core.standing.services import Fate, PartFate
 
 

@@ -17,7 +17,8 @@ from tarn.apps.services.standing.impact import seen, seen_full
 from tarn.apps.services.standing.picture import numbered
 from tarn.core.filters.tree import quote
 from tarn.core.standing.edge import Edge
-from tarn.core.standing.graph import Graph, Mend, Single, mends, singles
+from tarn.core.standing.falling import Mend, Single, mends, singles
+from tarn.core.standing.graph import Graph
 from tarn.core.standing.services import Watching
 
 
@@ -93,7 +94,7 @@ class Standing:
     @cached_property
     def quiet(self) -> tuple[Edge, ...]:
         """The talk that has gone quiet."""
-        return tuple(e for e in self.graph.edges if e.quiet)
+        return tuple(self.graph.edges.gone_quiet)
 
 
 def standing(at: int | None) -> Standing:

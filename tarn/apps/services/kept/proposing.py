@@ -24,17 +24,15 @@ def proposed(at: int | None) -> list[ProposedService]:
     held = holders(at)
     kept = {a for m in standing(at).members.values() for a in m.all}
     called: dict[tuple[_Doing, int], list[Edge]] = defaultdict(list)
-    for edge in there.edges:
-        if edge.kind == "talks to":
-            port = int(edge.over)
-            called[_doing(edge, held), port].append(edge)
+    for edge in there.edges.of_kind("talks to"):
+        called[_doing(edge, held), int(edge.over)].append(edge)
     known = plates({a for edges in called.values() for e in edges for a in (e.stands, e.on)}, at)
     out = []
     for (doer, port), edges in called.items():
         callers, doing = {e.stands for e in edges} & known.keys(), {e.on for e in edges} & known.keys()
         if len(callers) < FEWEST_CALLERS or doing <= kept or not doing:
             continue
-        behind = [e for asset in sorted(doing) for e in there.on.get(asset, ()) if e.kind == "talks to"]
+        behind = [e for asset in sorted(doing) for e in there.on.get(asset) if e.kind == "talks to"]
         out.append(_proposed(doer, port, callers, doing, behind, held, known))
     return sorted(out, key=lambda p: (-p["callers"]["devices"], p["name"]))
 

@@ -7,7 +7,7 @@ from tarn.apps.services.results import SingleOut
 from tarn.apps.services.standing.impact import end
 from tarn.apps.services.standing.plates import plates
 from tarn.core.standing.edge import EdgeKind
-from tarn.core.standing.graph import Mend, Single
+from tarn.core.standing.falling import Mend, Single
 
 MENDED = 30
 """Single points, the worst, of which it is said what one more of something would mend."""

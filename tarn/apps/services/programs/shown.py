@@ -100,10 +100,10 @@ def talk_of(members: Iterable[Seen], where: Mapping[Seen, Sequence[Place]], grap
         for place in where[one]:
             calls |= {
                 e.on
-                for e in graph.on.get(place.asset, ())
+                for e in graph.on.get(place.asset)
                 if e.kind == "talks to" and one.name and one.name in e.process.split(", ")
             }
-            callers |= {e.stands for e in graph.under.get(place.asset, ()) if e.kind == "talks to" and e.over in ports}
+            callers |= {e.stands for e in graph.under.get(place.asset) if e.kind == "talks to" and e.over in ports}
     return calls, callers
 
 

@@ -22,7 +22,7 @@ def edges_of(asked: Question, format: str) -> tuple[str, str]:
     kind, write = FORMATS[format]
     mine = set(ids(asked))
     there, _ = seen(asked.at)
-    edges = [e for e in there.edges if mine & {e.stands, e.on}]
+    edges = sorted(there.edges.touching(mine))
     known = plates({a for e in edges for a in (e.stands, e.on, *e.witnesses)}, asked.at)
     return kind, write([e for e in edges if e.stands in known and e.on in known], known)
 

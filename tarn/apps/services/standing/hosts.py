@@ -21,9 +21,8 @@ def hosts(asked: Question) -> list[HostOut]:
     then = holds("i", at)
     guests = _by_host("guests", "name, i.state, i.cores, i.memory", then)
     standing: dict[int, list[int]] = defaultdict(list)
-    for edge in there.edges:
-        if edge.kind == "guest of":
-            standing[edge.on].append(edge.stands)
+    for edge in there.edges.of_kind("guest of"):
+        standing[edge.on].append(edge.stands)
     stores = _by_host("data_stores", "name, i.size, i.full", then)
     kept = _by_host("snapshots", "guest, i.name, i.taken", then)
     links = _by_host("virtual_networks", "guest, i.network", then)

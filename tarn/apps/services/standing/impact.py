@@ -40,9 +40,8 @@ def seen_full(at: int | None) -> Graph:
 def _part(at: int | None) -> tuple[Graph, set[int]]:
     whole = graph(at)
     mine = set(ids(question("standing != none", at)))
-    if all(e.stands in mine and e.on in mine for e in whole.edges):
-        return whole, mine
-    return graph_of(e for e in whole.edges if e.stands in mine and e.on in mine), mine
+    inside = whole.edges.within(mine)
+    return (whole if inside is whole.edges else graph_of(inside)), mine
 
 
 _seen: Remembered[tuple[Graph, set[int]]] = Remembered(

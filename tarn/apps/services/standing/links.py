@@ -36,8 +36,8 @@ def links(asked: Question) -> list[LinkOut]:
     }
     plugged = (
         _Link(e.on, e.over, e.stands, "", e.since, e.witnesses, "address learnt")
-        for e in there.edges
-        if e.kind == "plugged into" and (e.on, e.over) not in heard
+        for e in there.edges.of_kind("plugged into")
+        if (e.on, e.over) not in heard
     )
     found = [k for k in (*heard.values(), *plugged) if seeable >= {k.switch, k.device} and mine & {k.switch, k.device}]
     known = plates({a for k in found for a in (k.switch, k.device, *k.by)}, asked.at)
@@ -63,8 +63,8 @@ def ports_of(assets: set[int]) -> dict[int, str]:
     there, seeable = seen(None)
     plugs = {
         e.stands: e
-        for e in there.edges
-        if e.kind == "plugged into" and e.stands in assets and {e.stands, e.on} <= seeable
+        for e in there.edges.of_kind("plugged into").touching(assets)
+        if e.stands in assets and {e.stands, e.on} <= seeable
     }
     known = plates({e.on for e in plugs.values()}, None)
     return {a: f"{known[e.on]['name']}, {e.over}" for a, e in plugs.items() if e.on in known}

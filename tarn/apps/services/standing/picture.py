@@ -6,7 +6,8 @@ from typing import Any
 
 from tarn.apps.services.results import FallenCount, LayerBox, LayerFate, LayerLine, LayersOut
 from tarn.core.filters.tree import Plain, Within, to_text
-from tarn.core.standing.graph import Fallen, Graph, reached, standing_on
+from tarn.core.standing.falling import Fallen
+from tarn.core.standing.graph import Graph, reached, standing_on
 from tarn.core.standing.layers import laid_out
 
 MOST_NAMED = 300

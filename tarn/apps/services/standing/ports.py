@@ -30,9 +30,8 @@ def ports(asked: Question) -> PortsOut:
     now = at if at is not None else int(time.time())
     there, seeable = seen(at)
     plugs: dict[tuple[int, str], list[Edge]] = defaultdict(list)
-    for edge in there.edges:
-        if edge.kind == "plugged into":
-            plugs[edge.on, edge.over].append(edge)
+    for edge in there.edges.of_kind("plugged into"):
+        plugs[edge.on, edge.over].append(edge)
     heard = {(n.asset, n.port): n for n in neighbours(at) if n.asset in seeable and n.other in seeable}
     switches = {asset for asset, _ in plugs} | {asset for asset, _ in heard}
     wanted = {s for s in switches if s in mine} | {

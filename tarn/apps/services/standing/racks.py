@@ -19,7 +19,7 @@ def racks(asked: Question) -> list[RackOut]:
     there, seeable = seen(at)
     stood = [row for row in _stood(at) if row[0] in seeable]
     known = plates((row[0] for row in stood), at)
-    plugs = [e for asset in known for e in there.on.get(asset, ()) if e.kind == "powered by"]
+    plugs = [e for asset in known for e in there.on.get(asset) if e.kind == "powered by"]
     sources = plates((e.on for e in plugs), at)
     feeds: dict[int, list[RackFeed]] = defaultdict(list)
     for plug in plugs:

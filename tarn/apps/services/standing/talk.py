@@ -19,7 +19,7 @@ def talk(asked: Question, by: str) -> TalkOut:
         raise KeyError(by)
     mine = set(ids(asked))
     there, _ = seen(asked.at)
-    edges = [e for e in there.edges if e.kind == "talks to" and mine & {e.stands, e.on}]
+    edges = there.edges.of_kind("talks to").touching(mine)
     known = plates({a for e in edges for a in (e.stands, e.on)}, asked.at)
     cells: dict[tuple[str, str], list[Edge]] = defaultdict(list)
     out_of, into = Counter[str](), Counter[str]()

@@ -1,0 +1,293 @@
+"""The edges of what stands on what, resolved of spans as of a moment, and carried on by the devices that were read.
+
+What is resolved is kept by how it came about: talk, which most edges are, row by row as devices told it; all else by
+what it follows from, so that it is resolved again only where that is another.
+"""
+
+import json
+import time
+from collections.abc import Callable, Collection, Iterable, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from tarn.apps.estate.software.installs import touched
+from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.services.models import Noise
+from tarn.apps.services.standing.pairs import stand_ins
+from tarn.apps.services.standing.power import powered
+from tarn.apps.services.standing.told import guests, links, mounts, opened
+from tarn.apps.services.standing.whose import addresses, last_read, names, plates_hashed
+from tarn.core.standing.columns import KIND, Edges, Numbers, Words, table_of
+from tarn.core.standing.edge import HEARD_WITHIN, Edge
+from tarn.core.standing.graph import Graph
+from tarn.core.standing.talk import ENDLESS, Known, talk, tellings
+
+_MOST_READ = 20_000
+"""Devices read anew up to which edges are carried on; with more all are resolved as quickly."""
+_ASSETS, _NAMES, _ADDRESSES = "assets", "names", "addresses"
+_WATCHED: Mapping[str, str] = {
+    "guests": "1",
+    "forwarding": "1",
+    "neighbours": "1",
+    "interfaces": "1",
+    "outlets": "1",
+    "share_users": "1",
+    "dns_names": "1",
+    "addresses": "1",
+    "filesystems": "(x.device LIKE '%:/%' OR x.device LIKE '//%')",
+    "field": "x.field = 'fed_by'",
+}
+"""By list of evidence that edges follow from, beside talk, the condition for the rows of it `x` that do."""
+
+
+@dataclass(frozen=True)
+class Whose:
+    """What edges are resolved by, as of a moment: who has which address and name, when each was read, one number for
+    each device's plate, and who stands in for whom."""
+
+    now: int
+    addresses: Mapping[str, int]
+    names: Mapping[str, int]
+    read: Mapping[int, int]
+    plates: Mapping[int, int]
+    ready: Mapping[str, frozenset[int]]
+
+
+@dataclass(frozen=True)
+class Resolved:
+    """A graph and what it was resolved of. `newest`: by list of evidence the last of its rows there was; `parts`: rows
+    of edges by what they came of; `told`: talk as devices told it; `owner`: who has the address of that number among
+    words."""
+
+    graph: Graph
+    newest: Mapping[str, int]
+    whose: Whose
+    parts: Mapping[str, npt.NDArray[Any]]
+    told: npt.NDArray[Any]
+    owner: Numbers
+
+
+def _guests(at: int | None, w: Whose) -> Iterable[Edge]:
+    return guests(at, w.read)
+
+
+def _links(at: int | None, w: Whose) -> Iterable[Edge]:
+    return links(at, w.read)
+
+
+def _power(at: int | None, w: Whose) -> Iterable[Edge]:
+    return powered(at, w.read, w.names)
+
+
+def _mounts(at: int | None, w: Whose) -> Iterable[Edge]:
+    return mounts(at, w.read, w.names, w.addresses)
+
+
+def _opened(at: int | None, w: Whose) -> Iterable[Edge]:
+    return opened(at, w.read, w.names, w.addresses)
+
+
+_PARTS: Mapping[str, tuple[Callable[[int | None, Whose], Iterable[Edge]], frozenset[str]]] = {
+    "guests": (_guests, frozenset({"guests", _ASSETS})),
+    "links": (_links, frozenset({"forwarding", "neighbours", "interfaces", _ASSETS})),
+    "power": (_power, frozenset({"outlets", "field", _NAMES})),
+    "mounts": (_mounts, frozenset({"filesystems", _NAMES, _ADDRESSES})),
+    "opened": (_opened, frozenset({"share_users", _NAMES, _ADDRESSES})),
+}
+"""By what edges come of what resolves them, and what they follow from."""
+TALK = "talk"
+
+
+def resolve(at: int | None) -> Resolved:
+    """Return the graph as of a moment, resolved of all there is."""
+    newest = {
+        part: raw_connection().execute(f"SELECT ifnull(max(id), 0) FROM estate_{part}span").fetchone()[0]
+        for part in _WATCHED
+    }
+    now, held = _now(at), addresses(at)
+    whose = Whose(now, held, names(at), last_read(at), plates_hashed(at), stand_ins(at))
+    words = Words()
+    parts = {part: table_of(make(at, whose), words) for part, (make, _) in _PARTS.items()}
+    told = _told(now, words)
+    owner = _owner(whose.addresses, words, np.zeros(0, np.int64))
+    parts[TALK] = talk(told, _known(whose, owner, words), words)
+    return Resolved(_graph(parts, words), newest, whose, parts, told, owner)
+
+
+def carried_on(before: Resolved, at: int | None, since: int) -> Resolved | None:
+    """Return the graph made of what it was before a sighting: what devices read since do not touch stays as it is.
+    Returns None where too many were read, or evidence of the past has come that a past day is told by."""
+    devices = touched(since, _MOST_READ)
+    if devices is None:
+        return None
+    (earliest,) = raw_connection().execute("SELECT min(at) FROM estate_sighting WHERE id > ?", [since]).fetchone()
+    if at is not None:
+        return before if earliest is None or earliest > at else None
+    fresh = _changed(before, devices, earliest or 0)
+    whose = _whose(before.whose, devices, fresh)
+    words = before.graph.edges.words
+    parts = {
+        part: table_of(make(at, whose), words)
+        if rests_on & fresh
+        else _heard_again(before.parts[part], devices, whose.read)
+        for part, (make, rests_on) in _PARTS.items()
+    }
+    parts["opened"] = parts["opened"][~_silent(parts["opened"], whose.now)]
+    told, owner, parts[TALK] = _talk_again(before, whose, devices, words)
+    newest = {part: max(before.newest[part], top) for part, top in _tops(devices).items()}
+    return Resolved(_graph(parts, words), newest, whose, parts, told, owner)
+
+
+def _now(at: int | None) -> int:
+    return at if at is not None else int(time.time())
+
+
+def _graph(parts: Mapping[str, npt.NDArray[Any]], words: Words) -> Graph:
+    return Graph(Edges(np.concatenate(list(parts.values())), words), {}, {})
+
+
+def _tops(devices: Collection[int]) -> dict[str, int]:
+    """Return by list of evidence the last row of some devices."""
+    chosen = json.dumps(list(devices))
+    return {
+        part: raw_connection()
+        .execute(
+            f"SELECT ifnull(max(x.id), 0) FROM estate_{part}span x WHERE x.valid_to IS NULL "
+            "AND x.asset_id IN (SELECT value FROM json_each(?))",
+            [chosen],
+        )
+        .fetchone()[0]
+        for part in _WATCHED
+    }
+
+
+def _changed(before: Resolved, devices: Collection[int], earliest: int) -> set[str]:
+    """Return the lists of evidence, beside talk, that tell otherwise of some devices than before: a row that is new, or
+    one that ended no earlier than the evidence that came."""
+    chosen, db, out = json.dumps(list(devices)), raw_connection(), set[str]()
+    among = "x.asset_id IN (SELECT value FROM json_each(?))"
+    for part, condition in _WATCHED.items():
+        (new,) = db.execute(
+            f"SELECT EXISTS(SELECT 1 FROM estate_{part}span x WHERE {among} AND x.valid_to IS NULL AND x.id > ? "
+            f"AND {condition}) OR EXISTS(SELECT 1 FROM estate_{part}span x WHERE {among} AND x.valid_to >= ? "
+            f"AND {condition})",
+            [chosen, before.newest[part], chosen, earliest],
+        ).fetchone()
+        if new:
+            out.add(part)
+    now = plates_hashed(None, devices)
+    if any(now.get(a) != before.whose.plates.get(a) for a in devices):
+        out |= {_ASSETS, _NAMES, _ADDRESSES}
+    if "dns_names" in out:
+        out.add(_NAMES)
+    return out
+
+
+def _whose(before: Whose, devices: Collection[int], fresh: Collection[str]) -> Whose:
+    """Return what edges are resolved by now."""
+    plates, read = dict(before.plates), dict(before.read)
+    for asset in devices:
+        plates.pop(asset, None)
+        read.pop(asset, None)
+    plates |= plates_hashed(None, devices)
+    read |= last_read(None, devices)
+    return replace(
+        before,
+        now=_now(None),
+        addresses=addresses(None) if _ADDRESSES in fresh else before.addresses,
+        names=names(None) if _NAMES in fresh else before.names,
+        read=read,
+        plates=plates,
+        ready=stand_ins(None) if {"interfaces", _ADDRESSES}.intersection(fresh) else before.ready,
+    )
+
+
+def _heard_again(table: npt.NDArray[Any], devices: Collection[int], read: Mapping[int, int]) -> npt.NDArray[Any]:
+    """Return edges of which nothing is another but that witnesses were read again, and said the same."""
+    if not len(table):
+        return table
+    there = np.fromiter(devices, np.int64)
+    when = np.array([read.get(a, 0) for a in there.tolist()], np.int64)
+    order = np.argsort(there)
+    there, when, out = there[order], when[order], table.copy()
+    by_word = table["kind"] == KIND["powered by"]
+    for n in (0, 1):
+        witness = table["witness"][:, n]
+        # What is said of a device is said, whenever it is read; what its source tells is told at each reading.
+        rows = np.flatnonzero(np.isin(witness, there) & ~table["quiet"] & (~by_word | (witness == table["on"])))
+        out["heard"][rows] = np.maximum(out["heard"][rows], when[np.searchsorted(there, witness[rows])])
+    return out
+
+
+def _silent(table: npt.NDArray[Any], now: int) -> npt.NDArray[np.bool_]:
+    """Return which edges have been quiet for too long to count."""
+    return table["quiet"] & (table["heard"] <= now - HEARD_WITHIN)
+
+
+def _told(now: int, words: Words, devices: Collection[int] | None = None) -> npt.NDArray[Any]:
+    """Return what all devices, or some, tell of their talk, as long as it counts."""
+    among = "" if devices is None else "AND c.asset_id IN (SELECT value FROM json_each(?))"
+    chosen = [] if devices is None else [json.dumps(list(devices))]
+    rows: list[Any] = []
+    # Open and closed spans have an index each.
+    for part in ("c.valid_to IS NULL", "c.valid_to > ?"):
+        values = [*([now - HEARD_WITHIN] if "?" in part else []), *chosen, now]
+        rows += raw_connection().execute(
+            "SELECT c.asset_id, c.direction, c.process, c.peer, c.port, c.valid_from, c.valid_to "
+            f"FROM estate_connectionsspan c WHERE {part} {among} AND c.valid_from <= ?",
+            values,
+        )
+    return tellings(rows, words)
+
+
+def _owner(addresses: Mapping[str, int], words: Words, known: Numbers) -> Numbers:
+    """Return by number of a word the device whose address it is; `known`: of the first words, as it was."""
+    more = [addresses.get(words[n], 0) for n in range(len(known), len(words))]
+    return np.concatenate([known, np.array(more, np.int64)])
+
+
+def _known(whose: Whose, owner: Numbers, words: Words) -> Known:
+    said = [(n.process.casefold(), n.port) for n in Noise.objects.all()]
+
+    def noise(process: str, port: int) -> bool:
+        named = process.casefold()
+        return any((not p or p == named) and (n is None or n == port) for p, n in said)
+
+    ready = {words.number(address): of for address, of in whose.ready.items()}
+    return Known(whose.now, owner, whose.read, noise, ready)
+
+
+def _talk_again(
+    before: Resolved, whose: Whose, devices: Collection[int], words: Words
+) -> tuple[npt.NDArray[Any], Numbers, npt.NDArray[Any]]:
+    """Return what is told of talk, who has which address, and the edges it is: those with an end that was read, or
+    whose address is another's now, or of which something counts no more, are resolved again."""
+    old, now = before.told, whose.now
+    told = np.concatenate([old[~np.isin(old["teller"], list(devices))], _told(now, words, devices)])
+    over = (told["ends"] != ENDLESS) & (told["ends"] <= now - HEARD_WITHIN)
+    again = {*devices, *told["teller"][over].tolist()}
+    told = told[~over]
+    if whose.addresses is not before.whose.addresses:
+        was, is_now = before.whose.addresses, whose.addresses
+        moved = {a for a in was.keys() | is_now.keys() if was.get(a) != is_now.get(a)}
+        again |= {held[a] for held in (was, is_now) for a in moved if a in held}
+    for held_by in (before.whose, whose):
+        again |= {a for address, of in held_by.ready.items() for a in (held_by.addresses.get(address, 0), *of)}
+    known_of = before.owner if whose.addresses is before.whose.addresses else before.owner[:0]
+    owner = _owner(whose.addresses, words, known_of)
+    other, kept = owner[told["peer"]], before.parts[TALK]
+    marked = _marked(again, kept["stands"], kept["on"], told["teller"], other)
+    new = talk(told[marked[told["teller"]] | marked[other]], _known(whose, owner, words), words)
+    touched_by = (kept["kind"] == KIND["falls back on"]) | marked[kept["stands"]] | marked[kept["on"]]
+    return told, owner, np.concatenate([kept[~touched_by], new])
+
+
+def _marked(nodes: Collection[int], *columns: Numbers) -> npt.NDArray[np.bool_]:
+    """Return by device whether it is one of some, for all there are in some columns."""
+    size = 1 + max(max(nodes, default=0), *(int(c.max(initial=0)) for c in columns))
+    out = np.zeros(size, np.bool_)
+    out[[n for n in nodes if n > 0]] = True
+    return out

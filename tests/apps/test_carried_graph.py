@@ -1,0 +1,136 @@
+"""The graph carried on as devices are read again is the graph resolved of all there is."""
+
+import random
+import time
+from typing import Any
+
+import pytest
+
+from tarn.apps.estate.door.entrance import take_in
+from tarn.apps.estate.register.decide import decide
+from tarn.apps.estate.store.remembered import forget
+from tarn.apps.services.models import Noise
+from tarn.apps.services.standing import edges, resolved
+from tests.apps.standing import talk
+from tests.documents import DAY, START, sighting
+
+pytestmark = pytest.mark.django_db
+LATELY = (time.time() - START) / DAY - 5
+"""A day within what talk counts for."""
+DEVICES = 8
+
+
+def mac(n: int) -> str:
+    return f"18:f9:5e:00:00:{n:02x}"
+
+
+def uuid(n: int) -> str:
+    return f"00000000-0000-4000-8000-0000000000{n:02}"
+
+
+class Estate:
+    """Devices that are read again and again, each time with something else of them."""
+
+    def __init__(self, chance: random.Random) -> None:
+        self.chance, self.told = chance, [self._first(n) for n in range(1, DEVICES + 1)]
+        self.readings = 0
+
+    def _first(self, n: int) -> dict[str, Any]:
+        return {
+            "identity": {"name": f"d{n}", "serial": f"S-{n}", "uuid": uuid(n)},
+            "placement": {"address": f"10.60.4.{n}"},
+            "interfaces": [{"name": "eth0", "mac": mac(n)}],
+        }
+
+    def change(self, n: int) -> dict[str, Any]:
+        """Have something of a device be otherwise, and return what is told of it."""
+        told, pick = self.told[n], self.chance.randint
+        others = [pick(1, DEVICES) for _ in range(3)]
+        what = self.chance.choice(
+            ["talk", "talk", "talk", "hardware", "move", "name", "host", "switch", "files", "power", "neighbour"]
+        )
+        if what == "talk":
+            told["connections"] = [
+                talk(
+                    self.chance.choice(["out", "in"]),
+                    self.chance.choice(["heron", "sshd", "tixline"]),
+                    o,
+                    self.chance.choice([80, 5432]),
+                )
+                for o in others
+            ]
+        elif what == "hardware":
+            told["hardware"] = {"memory": pick(1, 9) << 30}
+        elif what == "move":
+            told["placement"] = {"address": f"10.60.4.{pick(1, DEVICES)}"}
+        elif what == "name":
+            told["identity"] = {**told["identity"], "name": f"d{n + 1}-{pick(1, 3)}"}
+        elif what == "host":
+            told["guests"] = [{"uuid": uuid(o), "name": f"d{o}"} for o in {*others}]
+        elif what == "switch":
+            told["forwarding"] = [{"mac": mac(o), "vlan": 4, "port": f"port{pick(1, 3)}"} for o in {*others}]
+        elif what == "files":
+            told["filesystems"] = [
+                {"mount": "/srv", "device": f"10.60.4.{others[0]}:/srv"},
+                {"mount": "/", "device": "/dev/sda1", "full": 5 * pick(1, 9)},
+            ]
+            told["share_users"] = [{"share": "files", "client": f"10.60.4.{others[1]}"}]
+        elif what == "power":
+            told["outlets"] = [{"name": f"outlet {pick(1, 4)}", "feeds": f"d{others[0]}"}]
+        else:
+            told["neighbours"] = [{"port": "up", "chassis": mac(others[0]), "name": "x", "remote_port": "p1"}]
+        return told
+
+    def read(self, n: int, day: float) -> None:
+        self.readings += 1
+        document = sighting(f"d{n}", day, id=f"reading-{self.readings}", **self.told[n])
+        list(take_in([document]))
+
+
+def rows(graph: Any) -> list[Any]:
+    return sorted(graph.edges)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_carried_on_it_is_what_resolving_all_of_it_says(
+    seed: int, people: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    Noise.objects.get_or_create(port=None, process="sshd", defaults={"why": "Somebody looks after it.", "made_at": 0})
+    estate = Estate(random.Random(seed))
+    for n in range(DEVICES):
+        estate.read(n, LATELY)
+    everything = sorted(resolved.last_read(None))
+    decide(people["operator"], everything, {"standing": "register"}, "adopted", at=START)
+    decide(people["operator"], everything[:1], {"kind": "router"}, "seen")
+    decide(people["operator"], everything[4:6], {"fed_by": "d2, d3 outlet 1"}, "said", at=START)
+    forget()
+    edges.graph(None)
+    whole, kinds = resolved.resolve, set()
+    with monkeypatch.context() as patched:
+        for step in range(1, 31):
+            for n in {estate.chance.randrange(DEVICES) for _ in range(2)}:
+                estate.change(n)
+                # Late evidence is among it.
+                estate.read(n, LATELY + (step if estate.chance.random() < 0.9 else step - 2.5) / 10)
+            if step % 10 == 0:
+                feeds = f"d{estate.chance.randint(1, DEVICES)} outlet 2"
+                decide(people["operator"], [estate.chance.choice(everything)], {"fed_by": feeds}, "said")
+            patched.setattr(resolved, "resolve", lambda at: pytest.fail("it was resolved anew"))
+            patched.setattr(edges, "resolve", lambda at: pytest.fail("it was resolved anew"))
+            assert rows(edges.graph(None)) == rows(whole(None).graph), f"after step {step}"
+            kinds |= {e.kind for e in edges.graph(None).edges}
+    assert kinds >= {"talks to", "guest of", "plugged into", "mounts", "powered by"}
+
+
+def test_a_past_day_stays_as_it_is_until_evidence_of_it_comes(people: Any) -> None:
+    estate = Estate(random.Random(1))
+    for n in range(DEVICES):
+        estate.read(n, LATELY)
+    then = START + int((LATELY + 1) * DAY)
+    before = edges.graph(then)
+    estate.told[0]["connections"] = [talk("out", "heron", 3, 5432)]
+    estate.read(0, LATELY + 2)
+    assert edges.graph(then) is before
+    assert [e.kind for e in edges.graph(None).edges] == ["talks to"]
+    estate.read(0, LATELY + 0.5)
+    assert [e.kind for e in edges.graph(then).edges] == ["talks to"]
