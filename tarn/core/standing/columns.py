@@ -63,11 +63,9 @@ class Words:
 
 
 class Edges(Sequence[Edge]):
-    """Edges by row, those of one that stands side by side, and the texts their columns name."""
+    """Edges by row, in no order of their own, and the texts their columns name."""
 
-    def __init__(self, table: npt.NDArray[Any], words: Words, *, ordered: bool = False) -> None:
-        if not ordered:
-            table = table[np.argsort(table["stands"], kind="stable")]
+    def __init__(self, table: npt.NDArray[Any], words: Words) -> None:
         self.table, self.words = table, words
 
     @classmethod
@@ -106,7 +104,7 @@ class Edges(Sequence[Edge]):
 
     def where(self, rows: Flags) -> Self:
         """Return those of rows of which something is so."""
-        return type(self)(self.table[rows], self.words, ordered=True)
+        return type(self)(self.table[rows], self.words)
 
     def of_kind(self, *kinds: str) -> Self:
         """Return those of some kinds."""
@@ -151,7 +149,7 @@ class Side:
     def __init__(self, edges: Edges, end: str, lowest: int, size: int) -> None:
         self._edges, self._lowest, self._size = edges, lowest, size
         ends = edges.table[end] - lowest
-        self._order = None if end == "stands" else np.argsort(ends, kind="stable")
+        self._order = in_order(ends)
         self.starts = np.zeros(size + 1, np.int64)
         np.cumsum(np.bincount(ends, minlength=size), out=self.starts[1:])
         self._made: dict[int, list[Edge]] = {}
@@ -161,14 +159,12 @@ class Side:
         place = node - self._lowest
         if not 0 <= place < self._size:
             return self._edges.table[:0]
-        start, stop = self.starts[place], self.starts[place + 1]
-        return self._edges.table[start:stop] if self._order is None else self._edges.table[self._order[start:stop]]
+        return self._edges.table[self._order[self.starts[place] : self.starts[place + 1]]]
 
     def places(self, nodes: Numbers) -> Numbers:
         """Return the places in the table of the rows that any of some nodes have at this end."""
         inside = nodes[(nodes >= self._lowest) & (nodes < self._lowest + self._size)] - self._lowest
-        found = ranges(self.starts[inside], self.starts[inside + 1])
-        return found if self._order is None else self._order[found]
+        return self._order[ranges(self.starts[inside], self.starts[inside + 1])]
 
     def get(self, node: int, default: Sequence[Edge] = ()) -> Sequence[Edge]:
         """Return the edges a node has at this end, in their own order."""
@@ -196,6 +192,31 @@ class Side:
     def nodes(self) -> Numbers:
         """The nodes that have any edge at this end."""
         return np.flatnonzero(np.diff(self.starts)) + self._lowest
+
+
+def marked(nodes: Iterable[int], *columns: Numbers) -> Flags:
+    """Return by node whether it is one of some, up to the greatest in some columns; none is below zero."""
+    known = np.fromiter(nodes, np.int64)
+    out = np.zeros(1 + max(int(c.max(initial=0)) for c in (known, *columns)), np.bool_)
+    out[known] = True
+    out[0] = False
+    return out
+
+
+def in_order(keys: Numbers) -> Numbers:
+    """Return the places of keys, none below zero, from the least to the greatest; of equal ones the first first.
+
+    Keys are sorted with their places in their last digits where both have room in one number: that takes a fifth of
+    the time of sorting places by keys.
+    """
+    bits = len(keys).bit_length()
+    if int(keys.max(initial=0)).bit_length() + bits > 63:
+        return np.argsort(keys, kind="stable")
+    packed = keys.astype(np.int64) << bits
+    packed |= np.arange(len(keys))
+    packed.sort()
+    packed &= (1 << bits) - 1
+    return packed
 
 
 def ranges(starts: Numbers, stops: Numbers) -> Numbers:

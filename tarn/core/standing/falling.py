@@ -96,11 +96,28 @@ def _few(graph: Graph, gone: Collection[int], spared: Collection[int]) -> Fallin
     return Falling(down, touched)
 
 
+class _Sheets:
+    """What is written on while it is counted over columns, and wiped after it: making it anew would cost more than
+    counting does. `lost`: by means how many of its others are down; `place`, `down`, `touched`: by node."""
+
+    def __init__(self, graph: Graph) -> None:
+        self.lost = np.zeros(len(graph.means.of), np.int32)
+        self.place = np.zeros(graph.size, np.int32)
+        self.down, self.touched = np.zeros(graph.size, np.bool_), np.zeros(graph.size, np.bool_)
+
+    def fresh(self, nodes: Numbers, marked: Flags) -> Numbers:
+        """Return those of nodes that are not marked yet, each once, and mark them."""
+        nodes = nodes[~marked[nodes]]
+        marked[nodes] = True
+        counted = np.arange(len(nodes), dtype=np.int32)
+        self.place[nodes] = counted
+        return nodes[self.place[nodes] == counted]
+
+
 def _many(graph: Graph, gone: Collection[int], spared: Collection[int]) -> Falling:
     """Return what falls, counted a step at a time over columns."""
-    means, lowest = graph.means, graph.lowest
-    down, touched = np.zeros(graph.size, np.bool_), np.zeros(graph.size, np.bool_)
-    lost = np.zeros(len(means.of), np.int64)
+    sheets = graph.spare.pop() if graph.spare else _Sheets(graph)
+    means, lowest, lost, down = graph.means, graph.lowest, sheets.lost, sheets.down
     needed = means.needed
     if spared:
         needed = needed.copy()
@@ -108,26 +125,28 @@ def _many(graph: Graph, gone: Collection[int], spared: Collection[int]) -> Falli
     known = np.fromiter(gone, np.int64, len(gone)) - lowest
     front = np.unique(known[(known >= 0) & (known < graph.size)])
     down[front] = True
-    fell, hit = [], []
+    fell, hit, counted = [front], [], []
     while front.size:
         numbers = means.leading[ranges(means.starts[front], means.starts[front + 1])]
         numbers = numbers[~down[means.asset[numbers]]]
         np.add.at(lost, numbers, 1)
-        hit.append(_fresh(means.asset[numbers], touched))
-        front = _fresh(means.asset[numbers[(lost[numbers] == means.of[numbers]) & needed[numbers]]], down)
+        counted.append(numbers)
+        hit.append(sheets.fresh(means.asset[numbers], sheets.touched))
+        front = sheets.fresh(means.asset[numbers[(lost[numbers] == means.of[numbers]) & needed[numbers]]], down)
         fell.append(front)
-    return Falling(dict.fromkeys(gone, 0) | _by_step(fell, lowest), _by_step(hit, lowest))
-
-
-def _fresh(nodes: Numbers, marked: Flags) -> Numbers:
-    """Return those of nodes that are not marked yet, each once, and mark them."""
-    fresh = np.unique(nodes[~marked[nodes]])
-    marked[fresh] = True
-    return fresh
+    for nodes in (*fell, *hit):
+        down[nodes] = sheets.touched[nodes] = False
+    for numbers in counted:
+        lost[numbers] = 0
+    graph.spare.append(sheets)
+    return Falling(dict.fromkeys(gone, 0) | _by_step(fell[1:], lowest), _by_step(hit, lowest))
 
 
 def _by_step(steps: list[Numbers], lowest: int) -> dict[int, int]:
-    return {node: step for step, nodes in enumerate(steps, 1) for node in (nodes + lowest).tolist()}
+    out: dict[int, int] = {}
+    for step, nodes in enumerate(steps, 1):
+        out |= dict.fromkeys((nodes + lowest).tolist(), step)
+    return out
 
 
 def _fallen(graph: Graph, asset: int, down: Mapping[int, int], first: int) -> Fallen:

@@ -4,6 +4,7 @@ leads from what stands to what it stands on."""
 from collections import defaultdict
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -18,10 +19,11 @@ class Graph:
 
     def __init__(self, edges: Edges, hosts: Mapping[int, int], names: Mapping[int, str]) -> None:
         self.edges, self.hosts, self.names = edges, hosts, names
+        self.spare: list[Any] = []  # sheets to count on, of whoever counts; taken and put back whole
         stands, on = edges.table["stands"], edges.table["on"]
         nothing = not len(edges)
-        self.lowest = 0 if nothing else int(min(stands[0], on.min()))
-        self.size = 0 if nothing else int(max(stands[-1], on.max())) - self.lowest + 1
+        self.lowest = 0 if nothing else int(min(stands.min(), on.min()))
+        self.size = 0 if nothing else int(max(stands.max(), on.max())) - self.lowest + 1
 
     @cached_property
     def on(self) -> Side:

@@ -7,7 +7,7 @@ from typing import Any, Literal
 import numpy as np
 import numpy.typing as npt
 
-from tarn.core.standing.columns import KIND, Flags, Numbers, Words
+from tarn.core.standing.columns import KIND, Flags, Numbers, Words, in_order
 from tarn.core.standing.edge import ASKED, KINDS, Edge, EdgeKind
 
 End = tuple[EdgeKind | Literal["answers by"], str]
@@ -63,7 +63,7 @@ def means_of(table: npt.NDArray[Any], hosts: Mapping[int, int], lowest: int, siz
     words = int(over.max(initial=0)) + 1
     # One number for who stands and for what: the rows of one means have the same.
     same = (stands * len(KINDS) + kind) * words + over
-    order = np.argsort(same, kind="stable")
+    order = in_order(same)
     first = np.ones(len(order), np.bool_)
     first[1:] = np.diff(same[order]) != 0
     of_row = np.cumsum(first) - 1
@@ -115,5 +115,5 @@ def _led(made: Means, number: Numbers, other: Numbers, size: int) -> Means:
     """Return means with which of them lead to which node."""
     starts = np.zeros(size + 1, np.int64)
     np.cumsum(np.bincount(other, minlength=size), out=starts[1:])
-    leading = number[np.argsort(other, kind="stable")]
+    leading = number[in_order(other)]
     return Means(made.asset, made.of, made.needed, made.kind, made.over, starts, leading)

@@ -3,12 +3,13 @@
 from collections import defaultdict
 from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
-from tarn.core.standing.columns import KIND, TABLE, Flags, Numbers, Words
+from tarn.core.standing.columns import KIND, TABLE, Flags, Numbers, Words, in_order, marked
+from tarn.core.standing.edge import HEARD_WITHIN
 
 TOLD = np.dtype(
     [
@@ -72,7 +73,7 @@ def talk(told: npt.NDArray[Any], known: Known, words: Words) -> npt.NDArray[Any]
     if nodes > _MOST_NODES:
         raise OverflowError(f"device {nodes - 1} is numbered too high to tell its talk")
     pair = (caller * nodes + called) * _PORTS + told["port"]
-    order = np.argsort(pair, kind="stable")
+    order = in_order(pair)
     told, caller, called, pair = told[order], caller[order], called[order], pair[order]
     first = np.append(True, np.diff(pair) != 0)
     group = np.cumsum(first) - 1
@@ -98,6 +99,36 @@ def talk(told: npt.NDArray[Any], known: Known, words: Words) -> npt.NDArray[Any]
     out["process"] = _processes(told, group, own, own_caller, words)
     stand_by = _falling_back(out, told, group, kept, known.ready)
     return np.concatenate([out[kept], stand_by]) if len(stand_by) else out[kept]
+
+
+class Talk(NamedTuple):
+    """What devices tell of talk, as TOLD has it, and the edges that is."""
+
+    told: npt.NDArray[Any]
+    edges: npt.NDArray[Any]
+
+
+def talk_again(
+    before: Talk,
+    fresh: npt.NDArray[Any],
+    devices: Collection[int],
+    again: Collection[int],
+    known: Known,
+    words: Words,
+) -> Talk:
+    """Return talk after some devices told it anew (`fresh`): resolved again is what has an end among `again`, which
+    holds these devices, and that of which something counts no more (HEARD_WITHIN); the rest stays as it is."""
+    read = marked(devices, before.told["teller"])
+    told = np.concatenate([before.told[~read[before.told["teller"]]], fresh])
+    over = told["ends"] <= known.now - HEARD_WITHIN
+    if over.any():
+        again = {*again, *told["teller"][over].tolist()}
+        told = told[~over]
+    other, edges = known.owner[told["peer"]], before.edges
+    redone = marked(again, edges["stands"], edges["on"], told["teller"], other)
+    new = talk(told[redone[told["teller"]] | redone[other]], known, words)
+    gone = (edges["kind"] == KIND["falls back on"]) | redone[edges["stands"]] | redone[edges["on"]]
+    return Talk(told, np.concatenate([edges[~gone], new]))
 
 
 def _any(rows: Flags, group: Numbers, size: int) -> Flags:

@@ -23,7 +23,7 @@ from tarn.apps.services.standing.whose import addresses, last_read, names, plate
 from tarn.core.standing.columns import KIND, Edges, Numbers, Words, table_of
 from tarn.core.standing.edge import HEARD_WITHIN, Edge
 from tarn.core.standing.graph import Graph
-from tarn.core.standing.talk import ENDLESS, Known, talk, tellings
+from tarn.core.standing.talk import Known, Talk, talk, talk_again, tellings
 
 _MOST_READ = 20_000
 """Devices read anew up to which edges are carried on; with more all are resolved as quickly."""
@@ -136,9 +136,10 @@ def carried_on(before: Resolved, at: int | None, since: int) -> Resolved | None:
         for part, (make, rests_on) in _PARTS.items()
     }
     parts["opened"] = parts["opened"][~_silent(parts["opened"], whose.now)]
-    told, owner, parts[TALK] = _talk_again(before, whose, devices, words)
+    spoken, owner = _talk_again(before, whose, devices, words)
+    parts[TALK] = spoken.edges
     newest = {part: max(before.newest[part], top) for part, top in _tops(devices).items()}
-    return Resolved(_graph(parts, words), newest, whose, parts, told, owner)
+    return Resolved(_graph(parts, words), newest, whose, parts, spoken.told, owner)
 
 
 def _now(at: int | None) -> int:
@@ -260,34 +261,18 @@ def _known(whose: Whose, owner: Numbers, words: Words) -> Known:
     return Known(whose.now, owner, whose.read, noise, ready)
 
 
-def _talk_again(
-    before: Resolved, whose: Whose, devices: Collection[int], words: Words
-) -> tuple[npt.NDArray[Any], Numbers, npt.NDArray[Any]]:
-    """Return what is told of talk, who has which address, and the edges it is: those with an end that was read, or
-    whose address is another's now, or of which something counts no more, are resolved again."""
-    old, now = before.told, whose.now
-    told = np.concatenate([old[~np.isin(old["teller"], list(devices))], _told(now, words, devices)])
-    over = (told["ends"] != ENDLESS) & (told["ends"] <= now - HEARD_WITHIN)
-    again = {*devices, *told["teller"][over].tolist()}
-    told = told[~over]
-    if whose.addresses is not before.whose.addresses:
-        was, is_now = before.whose.addresses, whose.addresses
+def _talk_again(before: Resolved, whose: Whose, devices: Collection[int], words: Words) -> tuple[Talk, Numbers]:
+    """Return what is told of talk and the edges it is, and who has which address: resolved again where an end was read,
+    or its address is another's now."""
+    again, addresses_before = set(devices), before.whose.addresses
+    if whose.addresses is not addresses_before:
+        was, is_now = addresses_before, whose.addresses
         moved = {a for a in was.keys() | is_now.keys() if was.get(a) != is_now.get(a)}
         again |= {held[a] for held in (was, is_now) for a in moved if a in held}
     for held_by in (before.whose, whose):
         again |= {a for address, of in held_by.ready.items() for a in (held_by.addresses.get(address, 0), *of)}
-    known_of = before.owner if whose.addresses is before.whose.addresses else before.owner[:0]
+    fresh = _told(whose.now, words, devices)
+    known_of = before.owner if whose.addresses is addresses_before else before.owner[:0]
     owner = _owner(whose.addresses, words, known_of)
-    other, kept = owner[told["peer"]], before.parts[TALK]
-    marked = _marked(again, kept["stands"], kept["on"], told["teller"], other)
-    new = talk(told[marked[told["teller"]] | marked[other]], _known(whose, owner, words), words)
-    touched_by = (kept["kind"] == KIND["falls back on"]) | marked[kept["stands"]] | marked[kept["on"]]
-    return told, owner, np.concatenate([kept[~touched_by], new])
-
-
-def _marked(nodes: Collection[int], *columns: Numbers) -> npt.NDArray[np.bool_]:
-    """Return by device whether it is one of some, for all there are in some columns."""
-    size = 1 + max(max(nodes, default=0), *(int(c.max(initial=0)) for c in columns))
-    out = np.zeros(size, np.bool_)
-    out[[n for n in nodes if n > 0]] = True
-    return out
+    talk_before = Talk(before.told, before.parts[TALK])
+    return talk_again(talk_before, fresh, devices, again, _known(whose, owner, words), words), owner
