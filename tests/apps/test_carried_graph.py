@@ -2,13 +2,16 @@
 
 import random
 import time
+from dataclasses import astuple
 from typing import Any
 
 import pytest
 
+from tarn.apps.estate.asking.places import Sql, holds
 from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.register.decide import decide
 from tarn.apps.estate.store.remembered import forget
+from tarn.apps.services import running
 from tarn.apps.services.models import Noise
 from tarn.apps.services.standing import edges, resolved
 from tests.apps.standing import talk
@@ -47,7 +50,20 @@ class Estate:
         told, pick = self.told[n], self.chance.randint
         others = [pick(1, DEVICES) for _ in range(3)]
         what = self.chance.choice(
-            ["talk", "talk", "talk", "hardware", "move", "name", "host", "switch", "files", "power", "neighbour"]
+            [
+                "talk",
+                "talk",
+                "talk",
+                "hardware",
+                "move",
+                "name",
+                "host",
+                "switch",
+                "files",
+                "power",
+                "programs",
+                "neighbour",
+            ]
         )
         if what == "talk":
             told["connections"] = [
@@ -63,6 +79,17 @@ class Estate:
             told["hardware"] = {"memory": pick(1, 9) << 30}
         elif what == "move":
             told["placement"] = {"address": f"10.60.4.{pick(1, DEVICES)}"}
+        elif what == "programs":
+            told["processes"] = [
+                {
+                    "command": f"{name} --n {pick(1, 3)}",
+                    "name": name,
+                    "account": name,
+                    "listens": "80",
+                    "count": pick(1, 3),
+                }
+                for name in {self.chance.choice(["heron", "tixline", "relay"]) for _ in range(2)}
+            ]
         elif what == "name":
             told["identity"] = {**told["identity"], "name": f"d{n + 1}-{pick(1, 3)}"}
         elif what == "host":
@@ -87,6 +114,15 @@ class Estate:
         list(take_in([document]))
 
 
+def running_whole() -> tuple[Any, Any]:
+    """What runs now and whatever ran, read whole."""
+    return running._read(holds("p", None)).looks, running._read(Sql("1")).looks
+
+
+def in_order(looks: Any) -> dict[Any, list[Any]]:
+    return {seen: sorted(places, key=astuple) for seen, places in looks.items()}
+
+
 def rows(graph: Any) -> list[Any]:
     return sorted(graph.edges)
 
@@ -104,7 +140,7 @@ def test_carried_on_it_is_what_resolving_all_of_it_says(
     decide(people["operator"], everything[:1], {"kind": "router"}, "seen")
     decide(people["operator"], everything[4:6], {"fed_by": "d2, d3 outlet 1"}, "said", at=START)
     forget()
-    edges.graph(None)
+    edges.graph(None), running.running(None), running.ever()
     whole, kinds = resolved.resolve, set()
     with monkeypatch.context() as patched:
         for step in range(1, 31):
@@ -118,6 +154,8 @@ def test_carried_on_it_is_what_resolving_all_of_it_says(
             patched.setattr(resolved, "resolve", lambda at: pytest.fail("it was resolved anew"))
             patched.setattr(edges, "resolve", lambda at: pytest.fail("it was resolved anew"))
             assert rows(edges.graph(None)) == rows(whole(None).graph), f"after step {step}"
+            for carried, read in zip((running.running(None), running.ever()), running_whole(), strict=True):
+                assert in_order(carried) == in_order(read), f"after step {step}"
             kinds |= {e.kind for e in edges.graph(None).edges}
     assert kinds >= {"talks to", "guest of", "plugged into", "mounts", "powered by"}
 

@@ -10,7 +10,7 @@ from tarn.core.filters.check import Context
 from tarn.core.filters.parse import FilterError, parse
 from tarn.core.filters.values import Clock
 from tarn.core.programs.features import Seen, likeness, look
-from tarn.core.programs.grouping import grouped, runs_of_text
+from tarn.core.programs.grouping import Grouping, grouped, runs_of_text
 from tarn.core.programs.recognising import (
     INSTANCES,
     Recogniser,
@@ -170,3 +170,10 @@ def test_rules_that_cannot_be_are_refused():
     assert too_wide(f"program{n}" for n in range(30)).startswith("It fits 30 different programs")
     assert too_wide(["one", "one"]) == ""
     assert INSTANCES[0] == "a device"
+
+
+@given(st.lists(st.tuples(LOOKS, st.sets(st.sampled_from(["a", "b", "run"]))), min_size=1, max_size=4))
+def test_carried_on_groups_are_what_grouping_all_of_it_anew_says(times):
+    grouping = Grouping()
+    for seen, parted in times:
+        assert grouping.of(seen, parted) == grouped(seen, parted)

@@ -1,11 +1,13 @@
 """What runs where, as of a moment or ever: the distinct looks of processes, and the devices that have them."""
 
+import json
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from tarn.apps.estate.asking.ask import context
-from tarn.apps.estate.asking.places import holds
+from tarn.apps.estate.asking.places import Sql, holds
+from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE, counted
@@ -26,6 +28,16 @@ class Place:
 
 
 Running = Mapping[Seen, tuple[Place, ...]]
+
+
+@dataclass(frozen=True, slots=True)
+class _Read:
+    """What runs where, and by device which looks it has: by that it is carried on."""
+
+    looks: Running
+    of: Mapping[int, tuple[Seen, ...]]
+
+
 _ROWS = (
     "SELECT p.command, p.name, p.account, p.listens, p.unit, p.asset_id, ifnull(p.count, 1), p.started, p.valid_from "
     "FROM estate_processesspan p"
@@ -34,28 +46,58 @@ _ROWS = (
 
 def running(at: int | None) -> Running:
     """Return what runs where, as of a moment."""
-    return _running.get(at, lambda: _read(at))
+    return _running.get(at, lambda: _read(holds("p", at)), lambda before, since: _carried_on(before, at, since)).looks
 
 
 def ever() -> Running:
     """Return whatever was ever seen to run, and where."""
-    return _running.get("ever", lambda: _seen(raw_connection().execute(_ROWS)))
+    return _running.get("ever", lambda: _read(Sql("1")), lambda before, since: _again(before, Sql("1"), since)).looks
 
 
-def _read(at: int | None) -> Running:
-    then = holds("p", at)
-    return _seen(raw_connection().execute(f"{_ROWS} WHERE {then.text}", then.values))
-
-
-def _seen(rows: object) -> Running:
-    out: dict[Seen, list[Place]] = defaultdict(list)
-    for command, name, account, listens, unit, asset, count, started, since in rows:  # type: ignore[attr-defined]
+def _read(condition: Sql) -> _Read:
+    """Return what runs where, of the rows of which a condition holds."""
+    looks: dict[Seen, list[Place]] = defaultdict(list)
+    of: dict[int, list[Seen]] = defaultdict(list)
+    for command, name, account, listens, unit, asset, count, started, since in raw_connection().execute(
+        f"{_ROWS} WHERE {condition.text}", condition.values
+    ):
         seen = Seen(command, name or "", account or "", listens or "", unit or "")
-        out[seen].append(Place(asset, count, started, since))
-    return {seen: tuple(places) for seen, places in out.items()}
+        looks[seen].append(Place(asset, count, started, since))
+        of[asset].append(seen)
+    return _Read({s: tuple(places) for s, places in looks.items()}, {a: tuple(seen) for a, seen in of.items()})
 
 
-_running: Remembered[Running] = Remembered("what runs where", EVIDENCE, most=3)
+def _carried_on(before: _Read, at: int | None, since: int) -> _Read | None:
+    if at is None:
+        return _again(before, holds("p", None), since)
+    (earliest,) = raw_connection().execute("SELECT min(at) FROM estate_sighting WHERE id > ?", [since]).fetchone()
+    return before if earliest is None or earliest > at else None
+
+
+def _again(before: _Read, condition: Sql, since: int) -> _Read | None:
+    """Return what runs where, with the devices that were read after a sighting read anew; None where too many were."""
+    devices = touched(since, _MOST_READ)
+    if devices is None:
+        return None
+    left: dict[Seen, set[int]] = defaultdict(set)
+    for asset in devices:
+        for seen in before.of.get(asset, ()):
+            left[seen].add(asset)
+    looks, of = dict(before.looks), dict(before.of)
+    for seen, assets in left.items():
+        looks[seen] = tuple(p for p in looks[seen] if p.asset not in assets)
+    among = "p.asset_id IN (SELECT value FROM json_each(?))"
+    fresh = _read(Sql(f"{among} AND {condition.text}", [json.dumps(devices), *condition.values]))
+    for asset in devices:
+        of.pop(asset, None)
+    for seen, places in fresh.looks.items():
+        looks[seen] = (*looks.get(seen, ()), *places)
+    return _Read({s: places for s, places in looks.items() if places}, {**of, **fresh.of})
+
+
+_running: Remembered[_Read] = Remembered("what runs where", EVIDENCE, most=3)
+_MOST_READ = 5_000
+"""Devices read anew up to which what runs is carried on; with more all of it is read as quickly."""
 
 
 RECOGNISERS = counted("recognisers")
@@ -93,7 +135,21 @@ _known: Remembered[Known] = Remembered("recognisers", RECOGNISERS, DEFINITIONS, 
 
 def recognised(at: int | None) -> Mapping[Seen, recognising.Recogniser | None]:
     """Return which recogniser fits each look there is at a moment."""
-    return _recognised.get(at, lambda: {s: recognising.recognised(s, recognisers().ready) for s in running(at)})
+    return _recognised.get(at, lambda: _looked_up(running(at)))
+
+
+def _looked_up(looks: Collection[Seen]) -> Mapping[Seen, recognising.Recogniser | None]:
+    known, ready = _fitting.get("in force", dict), recognisers().ready
+    for seen in looks:
+        if seen not in known:
+            known[seen] = recognising.recognised(seen, ready)
+    return {seen: known[seen] for seen in looks}
+
+
+_fitting: Remembered[dict[Seen, recognising.Recogniser | None]] = Remembered(
+    "recognised looks of programs", RECOGNISERS, DEFINITIONS, most=1
+)
+"""A look is recognised or not, wherever it runs: evidence only brings more of them."""
 
 
 _recognised: Remembered[Mapping[Seen, recognising.Recogniser | None]] = Remembered(

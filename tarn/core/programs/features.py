@@ -83,7 +83,7 @@ class Look:
         return self.runs or self.program
 
 
-@lru_cache(maxsize=50_000)
+@lru_cache(maxsize=250_000)
 def look(seen: Seen) -> Look:
     """Return what a process looks like. Only what is the same on each start counts: options without their values."""
     words = parted(seen.command)
@@ -104,7 +104,13 @@ def look(seen: Seen) -> Look:
     if seen.account:
         weighed[f"account {seen.account}"] = 0.5
     system = (bool(_SYSTEM.match(first)) or seen.command in _KERNEL) and not runs
-    return Look(program, runs, tuple(sorted(weighed.items())), system)
+    return _shared(Look(program, runs, tuple(sorted(weighed.items())), system))
+
+
+@lru_cache(maxsize=50_000)
+def _shared(one: Look) -> Look:
+    """Return one object for all that look the same: a program runs on thousands of devices in as many spellings."""
+    return one
 
 
 def parted(command: str) -> list[str]:

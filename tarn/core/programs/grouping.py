@@ -34,16 +34,51 @@ def grouped(seen: Iterable[Seen], parted: Collection[str] = ()) -> list[Group]:
     Only those of one stem are compared, by single linkage at `ALIKE`: so it is deterministic and does not hang on the
     order. `parted`: stems that people say are several programs; there each look is a group of its own.
     """
-    by_stem: dict[str, dict[Look, list[Seen]]] = defaultdict(lambda: defaultdict(list))
-    for one in sorted(set(seen), key=_order):
-        known = look(one)
-        by_stem[known.stem][known].append(one)
-    out = [
-        _group(stem, looks, of)
-        for stem, looks in sorted(by_stem.items())
-        for of in ([[k] for k in looks] if stem in parted else _linked(list(looks)))
-    ]
-    return sorted(out, key=lambda g: g.key)
+    return Grouping().of(seen, parted)
+
+
+@dataclass(frozen=True, slots=True)
+class _Stem:
+    """The groups of a stem, and what they were made of."""
+
+    members: frozenset[Seen]
+    parted: bool
+    groups: tuple[Group, ...]
+
+
+class Grouping:
+    """Groups of what looks alike, as `grouped` has them, that are carried on: a stem of which nothing else is seen than
+    the time before keeps its groups."""
+
+    def __init__(self) -> None:
+        self._stems: Mapping[Seen, str] = {}
+        self._known: Mapping[str, _Stem] = {}
+
+    def of(self, seen: Iterable[Seen], parted: Collection[str] = ()) -> list[Group]:
+        """Return processes in groups."""
+        stems = {one: self._stems.get(one) or look(one).stem for one in seen}
+        by_stem: dict[str, set[Seen]] = defaultdict(set)
+        for one, stem in stems.items():
+            by_stem[stem].add(one)
+        known: dict[str, _Stem] = {}
+        for stem, members in by_stem.items():
+            before, apart = self._known.get(stem), stem in parted
+            same = before is not None and before.parted == apart and before.members == members
+            known[stem] = before if before is not None and same else _stem(stem, members, apart)
+        self._stems, self._known = stems, known
+        return sorted((g for of in known.values() for g in of.groups), key=lambda g: g.key)
+
+    def forget(self) -> None:
+        """Keep nothing of the time before."""
+        self._stems, self._known = {}, {}
+
+
+def _stem(stem: str, members: Collection[Seen], apart: bool) -> _Stem:
+    looks: dict[Look, list[Seen]] = defaultdict(list)
+    for one in sorted(members, key=_order):
+        looks[look(one)].append(one)
+    linked = [[k] for k in looks] if apart else _linked(list(looks))
+    return _Stem(frozenset(members), apart, tuple(_group(stem, looks, of) for of in linked))
 
 
 def _order(seen: Seen) -> tuple[str, ...]:

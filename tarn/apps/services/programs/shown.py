@@ -6,6 +6,8 @@ from typing import Any
 
 from tarn.apps.estate.asking.ask import context
 from tarn.apps.estate.asking.dial import iso
+from tarn.apps.estate.store.remembered import Remembered, forgets_too
+from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE
 from tarn.apps.services.models import ProgramWord
 from tarn.apps.services.programs.results import (
     CommandPiece,
@@ -15,12 +17,12 @@ from tarn.apps.services.programs.results import (
     TriedOut,
     UnknownOut,
 )
-from tarn.apps.services.running import Place, ever, recognised, running, unknown
+from tarn.apps.services.running import RECOGNISERS, Place, ever, recognised, running, unknown
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.picture import counted
 from tarn.apps.services.standing.plates import plates
 from tarn.core.programs.features import Seen, look
-from tarn.core.programs.grouping import Group, grouped, runs_of_text
+from tarn.core.programs.grouping import Group, Grouping, runs_of_text
 from tarn.core.programs.recognising import Fits, fits, proposed, too_wide, version_of
 from tarn.core.standing.graph import Graph
 
@@ -33,8 +35,19 @@ class NoSuchProgram(KeyError):
 
 def groups(at: int | None) -> list[Group]:
     """Return the groups of unknown programs, those left alone among them."""
+    return _groups.get(at, lambda: _grouped(at))
+
+
+def _grouped(at: int | None) -> list[Group]:
     parted = set(ProgramWord.objects.filter(word="parted").values_list("key", flat=True))
-    return grouped(unknown(at), parted)
+    return _grouping.of(unknown(at), parted)
+
+
+_groups: Remembered[list[Group]] = Remembered(
+    "groups of unknown programs", EVIDENCE, RECOGNISERS, DEFINITIONS, most=2, one_at_a_time=True
+)
+_grouping = Grouping()
+forgets_too(_grouping.forget)
 
 
 def overview(at: int | None, alone: bool = False) -> UnknownOut:
