@@ -142,6 +142,22 @@ def table_of(edges: Iterable[Edge], words: Words) -> npt.NDArray[Any]:
     return np.array(rows, TABLE)
 
 
+def alike(one: npt.NDArray[Any], other: npt.NDArray[Any]) -> bool:
+    """Whether rows of two tables are the same edges, in whatever order: between the same ends, of the same kind, over
+    the same port. Which process calls, and when it was heard, make no other."""
+    if len(one) != len(other):
+        return False
+    if not len(one):
+        return True
+    ends = int(max(one["on"].max(), other["on"].max())) + 1
+    keys = []
+    for table in (one, other):
+        what, pair = table["kind"].astype(np.int64) << 32 | table["over"], table["stands"] * ends + table["on"]
+        order = np.lexsort((what, pair))
+        keys.append((pair[order], what[order]))
+    return all(bool(np.array_equal(a, b)) for a, b in zip(*keys, strict=True))
+
+
 class Side:
     """Edges by one of their ends, `stands` or `on`: by node the rows it has there. Nodes are numbers from `lowest` on,
     `size` of them."""

@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 import numpy as np
 import numpy.typing as npt
 
-from tarn.core.standing.columns import KIND, TABLE, Flags, Numbers, Words, in_order, marked
+from tarn.core.standing.columns import KIND, TABLE, Flags, Numbers, Words, alike, in_order, marked
 from tarn.core.standing.edge import HEARD_WITHIN
 
 TOLD = np.dtype(
@@ -102,10 +102,11 @@ def talk(told: npt.NDArray[Any], known: Known, words: Words) -> npt.NDArray[Any]
 
 
 class Talk(NamedTuple):
-    """What devices tell of talk, as TOLD has it, and the edges that is."""
+    """What devices tell of talk, as TOLD has it, and the edges that is; `same`: they are those of the time before."""
 
     told: npt.NDArray[Any]
     edges: npt.NDArray[Any]
+    same: bool = True
 
 
 def talk_again(
@@ -128,7 +129,7 @@ def talk_again(
     redone = marked(again, edges["stands"], edges["on"], told["teller"], other)
     new = talk(told[redone[told["teller"]] | redone[other]], known, words)
     gone = (edges["kind"] == KIND["falls back on"]) | redone[edges["stands"]] | redone[edges["on"]]
-    return Talk(told, np.concatenate([edges[~gone], new]))
+    return Talk(told, np.concatenate([edges[~gone], new]), alike(edges[gone], new))
 
 
 def _any(rows: Flags, group: Numbers, size: int) -> Flags:

@@ -37,6 +37,12 @@ def holds(alias: str, at: int | None) -> Sql:
     return Sql(f"{alias}.valid_from <= ? AND ({alias}.valid_to IS NULL OR {alias}.valid_to > ?)", [at, at])
 
 
+def turned(alias: str, since: int) -> tuple[Sql, Sql]:
+    """Return the conditions that a span began or ended after a moment: of those that are open, and of those that have
+    ended. They are asked one after the other, as each has an index; one condition over both would read the table."""
+    return Sql(f"{alias}.valid_to IS NULL AND {alias}.valid_from > ?", [since]), Sql(f"{alias}.valid_to > ?", [since])
+
+
 def ever_read(section: str, at: int | None) -> Sql:
     """Return the statement that gives the assets of which a section was ever read, up to a moment."""
     if at is None:

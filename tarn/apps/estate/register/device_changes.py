@@ -1,9 +1,11 @@
 """What changed over many devices beside their software: parts that came and went, restarts, who signed in."""
 
 from collections.abc import Iterator
+from itertools import chain
 from typing import Any
 
 from tarn.apps.estate.asking.ask import Question, ids
+from tarn.apps.estate.asking.places import turned
 from tarn.apps.estate.models import ITEM_MODELS
 from tarn.apps.estate.store.database import raw_connection
 from tarn.core.fields import FIELDS
@@ -35,11 +37,16 @@ def item_changes(
     picked = ", ".join(f'"{n}"' for n in (*keys, *names))
     begun: dict[tuple[int, int, Key], Told] = {}
     ended: dict[tuple[int, int, Key], Told] = {}
-    for number, start, end, initial, *values in raw_connection().execute(
-        f"SELECT asset_id, valid_from, valid_to, initial, {picked} FROM {ITEM_MODELS[section]._meta.db_table} "
-        f"WHERE {'1' if asset is None else 'asset_id = ?'} AND (valid_from > ? OR valid_to > ?)",
-        (*(() if asset is None else (asset,)), since, since),
-    ):
+    rows = chain.from_iterable(
+        raw_connection().execute(
+            f"SELECT x.asset_id, x.valid_from, x.valid_to, x.initial, {picked} "
+            f"FROM {ITEM_MODELS[section]._meta.db_table} x "
+            f"WHERE {'1' if asset is None else 'x.asset_id = ?'} AND {part.text}",
+            [*(() if asset is None else (asset,)), *part.values],
+        )
+        for part in turned("x", since)
+    )
+    for number, start, end, initial, *values in rows:
         key, told = tuple(values[: len(keys)]), dict(zip(names, values[len(keys) :], strict=True))
         if not initial and since < start <= until:
             begun[number, start, key] = told

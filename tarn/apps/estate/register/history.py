@@ -1,10 +1,11 @@
 """What changed, read from spans: installs, removals, updates, and every other fact that began or ended."""
 
 from collections import Counter, defaultdict
-from itertools import pairwise
+from itertools import chain, pairwise
 from typing import Any
 
 from tarn.apps.estate.asking.dial import iso
+from tarn.apps.estate.asking.places import turned
 from tarn.apps.estate.models import ITEM_MODELS
 from tarn.apps.estate.register.device_changes import Key, Told, item_changes
 from tarn.apps.estate.register.results import ChangeOut, RibbonDay
@@ -44,14 +45,17 @@ def _readings(asset: int) -> list[int]:
 
 def _software(asset: int, since: int, until: int) -> list[ChangeOut]:
     edges = []
-    for name, listed, version, begun, ended, initial in raw_connection().execute(
-        "SELECT iif(l.role = 'update', l.name, p.name), l.name, r.version, i.valid_from, i.valid_to, i.initial "
-        "FROM estate_installspan i "
-        "JOIN estate_listing l ON l.id = i.listing_id JOIN estate_product p ON p.id = l.product_id "
-        "JOIN estate_release r ON r.id = i.release_id "
-        "WHERE i.asset_id = ? AND (i.valid_from > ? OR i.valid_to > ?)",
-        (asset, since, since),
-    ):
+    rows = chain.from_iterable(
+        raw_connection().execute(
+            "SELECT iif(l.role = 'update', l.name, p.name), l.name, r.version, i.valid_from, i.valid_to, i.initial "
+            "FROM estate_installspan i "
+            "JOIN estate_listing l ON l.id = i.listing_id JOIN estate_product p ON p.id = l.product_id "
+            f"JOIN estate_release r ON r.id = i.release_id WHERE i.asset_id = ? AND {part.text}",
+            [asset, *part.values],
+        )
+        for part in turned("i", since)
+    )
+    for name, listed, version, begun, ended, initial in rows:
         if not initial and since < begun <= until:
             edges.append(Edge(asset, name, version, begun, True, listed))
         if ended is not None and since < ended <= until:

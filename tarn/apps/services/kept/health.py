@@ -9,7 +9,7 @@ from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE
 from tarn.apps.people.scope import scope, visible
-from tarn.apps.services.kept.members import SERVICES, Members, members
+from tarn.apps.services.kept.members import SERVICES, Members, all_members
 from tarn.apps.services.kept.results import SignOut
 from tarn.apps.services.models import Service
 from tarn.apps.services.running import RECOGNISERS
@@ -99,9 +99,9 @@ class Standing:
 
 def standing(at: int | None) -> Standing:
     """Return how services stand, as of a moment."""
-    (there, mine), whole = seen(at), seen_full(at)
-    services = {s.pk: s for s in visible(Service).select_related("organisation")}
-    held = {number: _seen(members(s, at), mine) for number, s in services.items()}
+    (there, mine), whole, every = seen(at), seen_full(at), all_members(at)
+    services = {s.pk: s for s in visible(Service).select_related("organisation") if s.pk in every}
+    held = {number: _seen(every[number], mine) for number in services}
     watching = Watching({number: m.as_parts for number, m in held.items()}, whole.hosts)
     return Standing(at, there, whole, services, held, watching)
 

@@ -2,9 +2,9 @@
 
 from collections.abc import Hashable
 
+from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE, Ground
-from tarn.apps.services.models import Noise
 from tarn.apps.services.running import RECOGNISERS
 from tarn.apps.services.standing.programs import programs
 from tarn.apps.services.standing.resolved import Resolved, carried_on, resolve
@@ -16,7 +16,7 @@ DAY = 86_400
 
 
 def _noise_said() -> Hashable:
-    return tuple(Noise.objects.values_list("pk", "process", "port"))
+    return tuple(raw_connection().execute("SELECT id, process, port FROM services_noise").fetchall())
 
 
 NOISE = Ground("noise", _noise_said)
@@ -25,7 +25,16 @@ _resolved: Remembered[Resolved] = Remembered("what stands on what", EVIDENCE, NO
 
 def graph(at: int | None) -> Graph:
     """Return what stands on what as of a moment."""
-    return _resolved.get(at, lambda: resolve(at), lambda before, since: carried_on(before, at, since)).graph
+    return _stood(at).graph
+
+
+def _stood(at: int | None) -> Resolved:
+    return _resolved.get(at, lambda: resolve(at), lambda before, since: carried_on(before, at, since))
+
+
+def version() -> int:
+    """Return a number that is another whenever any edge has come or gone."""
+    return _stood(None).version
 
 
 def full(at: int | None) -> Graph:

@@ -8,6 +8,7 @@ import json
 import time
 from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, replace
+from itertools import count
 from typing import Any
 
 import numpy as np
@@ -20,7 +21,7 @@ from tarn.apps.services.standing.pairs import stand_ins
 from tarn.apps.services.standing.power import powered
 from tarn.apps.services.standing.told import guests, links, mounts, opened
 from tarn.apps.services.standing.whose import addresses, last_read, names, plates_hashed
-from tarn.core.standing.columns import KIND, Edges, Numbers, Words, table_of
+from tarn.core.standing.columns import KIND, Edges, Numbers, Words, alike, table_of
 from tarn.core.standing.edge import HEARD_WITHIN, Edge
 from tarn.core.standing.graph import Graph
 from tarn.core.standing.talk import Known, Talk, talk, talk_again, tellings
@@ -60,7 +61,7 @@ class Whose:
 class Resolved:
     """A graph and what it was resolved of. `newest`: by list of evidence the last of its rows there was; `parts`: rows
     of edges by what they came of; `told`: talk as devices told it; `owner`: who has the address of that number among
-    words."""
+    words; `version`: another number where any edge came or went, in this process."""
 
     graph: Graph
     newest: Mapping[str, int]
@@ -68,6 +69,7 @@ class Resolved:
     parts: Mapping[str, npt.NDArray[Any]]
     told: npt.NDArray[Any]
     owner: Numbers
+    version: int
 
 
 def _guests(at: int | None, w: Whose) -> Iterable[Edge]:
@@ -114,7 +116,10 @@ def resolve(at: int | None) -> Resolved:
     told = _told(now, words)
     owner = _owner(whose.addresses, words, np.zeros(0, np.int64))
     parts[TALK] = talk(told, _known(whose, owner, words), words)
-    return Resolved(_graph(parts, words), newest, whose, parts, told, owner)
+    return Resolved(_graph(parts, words), newest, whose, parts, told, owner, next(_VERSIONS))
+
+
+_VERSIONS = count(1)
 
 
 def carried_on(before: Resolved, at: int | None, since: int) -> Resolved | None:
@@ -128,18 +133,18 @@ def carried_on(before: Resolved, at: int | None, since: int) -> Resolved | None:
         return before if earliest is None or earliest > at else None
     fresh = _changed(before, devices, earliest or 0)
     whose = _whose(before.whose, devices, fresh)
-    words = before.graph.edges.words
-    parts = {
-        part: table_of(make(at, whose), words)
-        if rests_on & fresh
-        else _heard_again(before.parts[part], devices, whose.read)
-        for part, (make, rests_on) in _PARTS.items()
-    }
-    parts["opened"] = parts["opened"][~_silent(parts["opened"], whose.now)]
+    words, same = before.graph.edges.words, True
+    parts: dict[str, npt.NDArray[Any]] = {}
+    for part, (make, rests_on) in _PARTS.items():
+        was, redone = before.parts[part], bool(rests_on & fresh)
+        kept = table_of(make(at, whose), words) if redone else _heard_again(was, devices, whose.read)
+        parts[part] = kept[~_silent(kept, whose.now)]
+        same = same and (alike(was, parts[part]) if redone else len(was) == len(parts[part]))
     spoken, owner = _talk_again(before, whose, devices, words)
     parts[TALK] = spoken.edges
+    version = before.version if same and spoken.same else next(_VERSIONS)
     newest = {part: max(before.newest[part], top) for part, top in _tops(devices).items()}
-    return Resolved(_graph(parts, words), newest, whose, parts, spoken.told, owner)
+    return Resolved(_graph(parts, words), newest, whose, parts, spoken.told, owner, version)
 
 
 def _now(at: int | None) -> int:
