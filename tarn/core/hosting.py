@@ -71,6 +71,27 @@ class ShareUser(
     account: Annotated[Text, Attribute("the account it is open by, where the server says so")] = ""
 
 
+class ClusterPart(
+    Item,
+    section="cluster_parts",
+    key=("cluster", "sort", "name"),
+    one="part of a cluster",
+    many="parts of clusters",
+    heading="Its cluster",
+):
+    """A node of the cluster a computer is of, or what the cluster keeps running on one of its nodes: an address, a
+    guest, another resource."""
+
+    cluster: Annotated[Name, Attribute("the cluster's name", bare=True)]
+    sort: Annotated[
+        Text,
+        Attribute("what it is: a node, an address, a guest, another resource", "choice",
+                  choices=("node", "address", "guest", "resource")),
+    ]  # fmt: skip
+    name: Annotated[Name, Attribute("the node, the address, the guest or the resource")]
+    state: Annotated[Text, Attribute("whether a node is online; of which type a resource is")] = ""
+
+
 class HeldDatabase(
     Item, section="databases", key=("engine", "name"), one="database", many="databases", heading="Databases"
 ):

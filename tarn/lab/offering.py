@@ -1,4 +1,5 @@
-"""What a shell of the lab says of shares and databases: `exportfs`, `testparm`, `smbstatus`, `psql`, `mysql`, `getent`."""
+"""What a shell of the lab says of shares and databases: `exportfs`, `testparm`, `smbstatus`, `psql`, `mysql`, `getent`,
+`cibadmin`."""
 
 from collections.abc import Callable
 from datetime import datetime
@@ -52,6 +53,13 @@ def _getent(device: Device, words: list[str], now: datetime) -> Answer:
     return (f"{name}:x:114:120::/nonexistent:/bin/false\n", "", 0) if there.get(name) else ("", "", 2)
 
 
+def _cibadmin(device: Device, words: list[str], now: datetime) -> Answer:
+    """`cibadmin -Q`: the cluster a virtual host is of."""
+    if device.name not in workings.CLUSTER:
+        return "", "sh: cibadmin: not found\n", 127
+    return workings.cluster_xml(), "", 0
+
+
 def _runuser(device: Device, words: list[str], now: datetime) -> Answer:
     """`runuser -u postgres -- psql …`: databases of the catalogue."""
     if "grebe-database" not in device.packages:
@@ -66,4 +74,5 @@ COMMANDS: dict[str, Callable[[Device, list[str], datetime], Answer]] = {
     "smbstatus": _smbstatus,
     "mysql": _mysql,
     "getent": _getent,
+    "cibadmin": _cibadmin,
 }

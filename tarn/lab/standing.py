@@ -2,7 +2,7 @@
 
 from tarn.lab.model import Device
 from tarn.lab.timeline import World
-from tarn.lab.workings import connections, shares_open
+from tarn.lab.workings import CLUSTER, KEPT, connections, shares_open
 
 Edge = tuple[str, str, str, str]
 """Who stands, on what (real devices by identity), how, and over which port."""
@@ -11,7 +11,9 @@ Edge = tuple[str, str, str, str]
 def stands_on(day: int) -> set[Edge]:
     """Return every plug, guest and call there is on a day among the devices that can be reached."""
     devices = World().on(day)
-    return {*_plugs(devices), *_guests(devices), *_powers(devices), *_mounts(devices), *_calls(devices)}
+    return {
+        *_plugs(devices), *_guests(devices), *_moves(devices), *_powers(devices), *_mounts(devices), *_calls(devices)
+    }  # fmt: skip
 
 
 def _plugs(devices: list[Device]) -> set[Edge]:
@@ -35,6 +37,16 @@ def _guests(devices: list[Device]) -> set[Edge]:
         for host in devices
         for guest in host.guests
         if guest.name in by_name
+    }
+
+
+def _moves(devices: list[Device]) -> set[Edge]:
+    by_name = {d.name: d for d in devices}
+    return {
+        (by_name[KEPT].identity, by_name[other].identity, "may move to", "")
+        for host in CLUSTER
+        for other in CLUSTER
+        if other != host and {KEPT, host, other} <= by_name.keys() and KEPT in {g.name for g in by_name[host].guests}
     }
 
 

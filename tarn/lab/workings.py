@@ -138,6 +138,8 @@ def databases(device: Device) -> list[tuple[str, int]]:
     return list(held.get(device.name, (("sales", 4 << 30),)))
 
 
+CLUSTER, KEPT = ("salt-hv-01", "salt-hv-02"), "salt-app-02"
+"""The virtual hosts that are one cluster, and the guest it starts on the other when one is gone."""
 MOVES = 385
 """The day on which one guest moves from the first virtual host to the second."""
 
@@ -160,6 +162,25 @@ def take_in_guests(devices: list[Device], day: int) -> None:
     ):
         if host := hosts.get(host_name):
             host.guests.append(Guest(uuid(name), name, 2, 4 * GIB, (mac("tallow", name),), state))
+
+
+def cluster_xml() -> str:
+    """Return what `cibadmin --query` prints on a node: Pacemaker's configuration of the cluster, and how it stands."""
+    nodes = "".join(f'<node id="{n}" uname="{name}"/>' for n, name in enumerate(CLUSTER, start=1))
+    states = "".join(
+        f'<node_state id="{n}" uname="{name}" in_ccm="true" crmd="online" join="member" expected="member"/>'
+        for n, name in enumerate(CLUSTER, start=1)
+    )
+    return (
+        '<cib crm_feature_set="3.16.2" validate-with="pacemaker-3.9" epoch="41" num_updates="7" admin_epoch="0" '
+        'have-quorum="1"><configuration><crm_config><cluster_property_set id="cib-bootstrap-options">'
+        '<nvpair id="cluster-name" name="cluster-name" value="salt-hosts"/></cluster_property_set></crm_config>'
+        f"<nodes>{nodes}</nodes><resources>"
+        f'<primitive id="vm-{KEPT}" class="ocf" provider="heartbeat" type="VirtualDomain"><instance_attributes>'
+        f'<nvpair name="config" value="/etc/libvirt/qemu/{KEPT}.xml"/></instance_attributes></primitive>'
+        '<clone id="storage"><primitive id="images" class="ocf" provider="heartbeat" type="Filesystem"/></clone>'
+        f"</resources><constraints/></configuration><status>{states}</status></cib>\n"
+    )
 
 
 def snapshots(guest: Guest) -> str:

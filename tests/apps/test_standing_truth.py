@@ -108,6 +108,20 @@ def test_who_calls_whom_is_exact_and_what_went_quiet_is_said(night):
     assert any(e.quiet is False and e.sure == 100 for e in edges.values()), "some talk is told of by both its ends"
 
 
+def test_a_guest_its_cluster_keeps_may_move_to_the_other_host(night):
+    who, read = night
+    assert (
+        set(told(who, "may move to"))
+        == {e for e in stands_on(DAYS[-1]) if e[2] == "may move to" and {e[0], e[1]} <= read.keys()}
+        == {("salt-app-02", "salt-hv-01", "may move to", "")}
+    )
+    named = {identity: asset for asset, identity in who.items()}
+    fallen = {who[f.asset]: f.fate for f in stops(graph(AT), [named["salt-hv-02"]])}
+    assert fallen["salt-app-02"] == "weakened", "it is started on the other"
+    fallen = {who[f.asset]: f.fate for f in stops(graph(AT), [named["salt-hv-01"], named["salt-hv-02"]])}
+    assert fallen["salt-app-02"] == "stops"
+
+
 def test_who_calls_a_pair_falls_back_on_the_other(night):
     who, _ = night
     assert ("avrn-gate-01", "salt-tix-02", "falls back on", "80") in told(who, "falls back on")

@@ -84,6 +84,14 @@ def test_what_a_virtual_host_keeps(told):
     assert {n.network for n in items(told, "salt-hv-01", "virtual_networks").values()} == {"br0"}
 
 
+def test_the_cluster_a_virtual_host_is_of(told):
+    parts = told[1]["salt-hv-01"]["cluster_parts"].items
+    assert {(p.cluster, p.sort, p.name, p.state) for p in parts} == {
+        ("salt-hosts", "node", "salt-hv-01", "online"), ("salt-hosts", "node", "salt-hv-02", "online"),
+        ("salt-hosts", "guest", "salt-app-02", ""), ("salt-hosts", "resource", "images", "Filesystem"),
+    }  # fmt: skip
+
+
 def test_what_servers_offer(told):
     shares = items(told, "salt-file-01", "shares")
     assert [(s.sort, s.path, s.offered_to) for s in shares.values()] == [

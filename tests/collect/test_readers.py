@@ -78,7 +78,7 @@ def closed(good, bad):
 
 FILES = DEVICES["salt-file-01"]
 SEEN_ON = {
-    **dict.fromkeys(("guests", "data_stores"), HOST),
+    **dict.fromkeys(("guests", "data_stores", "cluster_parts"), HOST),
     **dict.fromkeys(("shares", "share_users"), FILES),
     "databases": DEVICES["salt-db-01"],
 }
@@ -131,7 +131,18 @@ def test_a_shell_that_runs_nothing_and_a_line_cut_anywhere_close_nothing(step, d
 
 
 OPTIONAL = frozenset(
-    {"guests", "installs", "containers", "services", "signins", "data_stores", "shares", "share_users", "databases"}
+    {
+        "guests",
+        "installs",
+        "containers",
+        "services",
+        "signins",
+        "data_stores",
+        "cluster_parts",
+        "shares",
+        "share_users",
+        "databases",
+    }
 )
 
 

@@ -8,7 +8,7 @@ import pytest
 
 from tarn.collect.found import guests_of
 from tarn.collect.looked import Look
-from tarn.collect.ssh import hosting, macos, read, workings
+from tarn.collect.ssh import clustered, hosting, macos, read, workings
 from tarn.collect.ssh.client import Output
 from tarn.collect.ssh.parsing import MARK, Answers, Part, Unread
 from tarn.core.items import Connection
@@ -284,3 +284,23 @@ def test_when_a_mac_opened_its_applications():
     assert [(i.name, i.used) for i in items(macos.installs, installs=text)] == [
         ("Quill", 1_795_132_800 // 604_800 * 604_800)
     ]
+
+
+def test_a_cluster_tells_nodes_that_are_down_or_on_stand_by_and_the_addresses_it_keeps():
+    cib = (
+        '<cib><configuration><crm_config/><nodes><node uname="a"/><node uname="b"><instance_attributes>'
+        '<nvpair name="standby" value="on"/></instance_attributes></node><node uname="c"/></nodes><resources>'
+        '<group id="g"><primitive id="ip" type="IPaddr2"><instance_attributes><nvpair name="ip" value="192.0.2.9"/>'
+        "</instance_attributes></primitive></group></resources></configuration><status>"
+        '<node_state uname="a" crmd="online"/><node_state uname="b" crmd="1790913906"/><node_state uname="c" crmd="offline"/>'
+        "</status></cib>"
+    )
+    parts = items(clustered.cluster_parts, cib_as_root=cib)
+    assert {(p.cluster, p.sort, p.name, p.state) for p in parts} == {
+        ("cluster", "node", "a", "online"), ("cluster", "node", "b", "stand-by"), ("cluster", "node", "c", "offline"),
+        ("cluster", "address", "192.0.2.9", ""),
+    }  # fmt: skip
+    assert clustered.cluster_parts(said(("cib", "", 102), ("cib_as_root", "", 102))) == []
+    for text in ("no cluster here", "<html/>"):
+        with pytest.raises(Unread):
+            clustered.cluster_parts(said(cib=text))

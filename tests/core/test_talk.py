@@ -51,7 +51,7 @@ def plainly(told):
         by = tuple(sorted({t[0] for t in own}))
         since, heard, quiet = min(t[2] for t in own), max(t[3] for t in own), all(t[4] for t in own)
         yield Edge(caller, called, "talks to", str(port), process, since, heard, 100 if len(by) == 2 else 90, by, quiet)
-        for other in {o for t in all_of for o in t[5]} - {caller}:
+        for other in {o for t in all_of for o in t[5]} - {caller, called}:
             yield Edge(caller, other, "falls back on", str(port), process, since, heard, PAIRED, by, quiet)
 
 

@@ -11,7 +11,7 @@ from typing import Any, Literal
 
 from pydantic import ValidationError
 
-from tarn.collect.ssh import accounts, hosting, processes, serving, workings
+from tarn.collect.ssh import accounts, clustered, hosting, processes, serving, workings
 from tarn.collect.ssh.parsing import UID, Answers, Ask, ReadingStep, Unread, host_name
 from tarn.core.items import Address, Disk, Filesystem, Interface, Package, Port, SignIn
 from tarn.core.sections import Hardware, Identity, System
@@ -359,6 +359,7 @@ STEPS: tuple[ReadingStep, ...] = (
     ReadingStep("ports", 4, (UID, Ask("ports", "ss -H -tulnp", root=True)), ports),
     ReadingStep("signins", 4, (Ask("signins", "last -F -w -n 60"),), signins),
     *hosting.STEPS,
+    *clustered.STEPS,
     *workings.STEPS,
     *serving.STEPS,
     processes.STEP,

@@ -2,11 +2,15 @@
 
 from typing import Literal, NamedTuple, get_args
 
-EdgeKind = Literal["guest of", "plugged into", "powered by", "mounts", "talks to", "falls back on", "runs on"]
+EdgeKind = Literal[
+    "guest of", "plugged into", "powered by", "mounts", "talks to", "falls back on", "may move to", "runs on"
+]
 KINDS: tuple[EdgeKind, ...] = get_args(EdgeKind)
 """Sorts of edges: a guest stands on its host, a device on the switch it is plugged into and on what its power comes
 from, who mounts a file system on who has it, who calls on who is called, and on who would be called were that gone; a
-program on its device."""
+guest on the hosts its cluster would start it on; a program on its device."""
+STEAD: dict[EdgeKind, EdgeKind] = {"falls back on": "talks to", "may move to": "guest of"}
+"""Sorts that are means of the same end as another."""
 MENDABLE: tuple[EdgeKind, ...] = KINDS[:-1]
 """Sorts of which a device may have one more."""
 ASKED: frozenset[EdgeKind] = frozenset(("mounts", "talks to", "falls back on"))

@@ -8,14 +8,14 @@ import numpy as np
 import numpy.typing as npt
 
 from tarn.core.standing.columns import KIND, Flags, Numbers, Words, in_order
-from tarn.core.standing.edge import ASKED, KINDS, Edge, EdgeKind
+from tarn.core.standing.edge import ASKED, KINDS, STEAD, Edge, EdgeKind
 
 End = tuple[EdgeKind | Literal["answers by"], str]
 """What something is a means of: the sort of edge, and the port or file system that is asked for."""
 ANSWERS_BY = len(KINDS)
 """The end of the programs by which a device answers, beside the kinds of edges."""
 _ASKED = np.array([kind in ASKED for kind in KINDS])
-_AS = np.array([KIND["talks to"] if kind == "falls back on" else n for n, kind in enumerate(KINDS)])
+_AS = np.array([KIND[STEAD.get(kind, kind)] for kind in KINDS])
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,9 +47,7 @@ class Means:
 def end_of(edge: Edge) -> End:
     """Return the end an edge is a means of. The port of a switch, or the outlet, is where a plug is, not what is asked
     for: two plugs are two means of one end."""
-    if edge.kind not in ASKED:
-        return edge.kind, ""
-    return ("talks to" if edge.kind == "falls back on" else edge.kind), edge.over
+    return STEAD.get(edge.kind, edge.kind), edge.over if edge.kind in ASKED else ""
 
 
 def means_of(table: npt.NDArray[Any], hosts: Mapping[int, int], lowest: int, size: int) -> Means:

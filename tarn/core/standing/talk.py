@@ -187,7 +187,7 @@ def _falling_back(
         (place, other)
         for place, peer in zip(group[rows].tolist(), told["peer"][rows].tolist(), strict=True)
         for other in ready[peer]
-        if other != edges["stands"][place]
+        if other not in (edges["stands"][place], edges["on"][place])
     }
     met = sorted(instead)
     out = edges[[place for place, _ in met]]

@@ -118,6 +118,8 @@ def words(edge: Edge, known: dict[int, dict[str, Any]]) -> str:
         return f"its power comes from {on}" + (f", {edge.over}" if edge.over else "")
     if edge.kind == "mounts":
         return f"it mounts {edge.over} of {on}"
+    if edge.kind == "may move to":
+        return f"its cluster would start it on {on}"
     if edge.kind == "runs on":
         return f"it runs on {on}" if edge.on > 0 else f"{known[edge.on]['program']} on it stops"
     if edge.kind == "falls back on":

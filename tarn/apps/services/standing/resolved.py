@@ -6,7 +6,7 @@ what it follows from, so that it is resolved again only where that is another.
 
 import json
 import time
-from collections.abc import Callable, Collection, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping, Set
 from dataclasses import dataclass, replace
 from itertools import count
 from typing import Any
@@ -17,9 +17,10 @@ import numpy.typing as npt
 from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.services.models import Noise
+from tarn.apps.services.standing.clusters import kept_by_clusters
 from tarn.apps.services.standing.pairs import stand_ins
 from tarn.apps.services.standing.power import powered
-from tarn.apps.services.standing.told import guests, links, mounts, opened
+from tarn.apps.services.standing.told import guests, links, mounts, moving, opened
 from tarn.apps.services.standing.whose import addresses, last_read, names, plates_hashed
 from tarn.core.standing.columns import KIND, Edges, Numbers, Words, alike, table_of
 from tarn.core.standing.edge import HEARD_WITHIN, Edge
@@ -37,6 +38,7 @@ _WATCHED: Mapping[str, str] = {
     "outlets": "1",
     "share_users": "1",
     "dns_names": "1",
+    "cluster_parts": "1",
     "addresses": "1",
     "filesystems": "(x.device LIKE '%:/%' OR x.device LIKE '//%')",
     "field": "x.field = 'fed_by'",
@@ -76,6 +78,10 @@ def _guests(at: int | None, w: Whose) -> Iterable[Edge]:
     return guests(at, w.read)
 
 
+def _moving(at: int | None, w: Whose) -> Iterable[Edge]:
+    return moving(at, w.read, w.names)
+
+
 def _links(at: int | None, w: Whose) -> Iterable[Edge]:
     return links(at, w.read)
 
@@ -94,6 +100,7 @@ def _opened(at: int | None, w: Whose) -> Iterable[Edge]:
 
 _PARTS: Mapping[str, tuple[Callable[[int | None, Whose], Iterable[Edge]], frozenset[str]]] = {
     "guests": (_guests, frozenset({"guests", _ASSETS})),
+    "moving": (_moving, frozenset({"guests", "cluster_parts", _ASSETS, _NAMES})),
     "links": (_links, frozenset({"forwarding", "neighbours", "interfaces", _ASSETS})),
     "power": (_power, frozenset({"outlets", "field", _NAMES})),
     "mounts": (_mounts, frozenset({"filesystems", _NAMES, _ADDRESSES})),
@@ -110,7 +117,8 @@ def resolve(at: int | None) -> Resolved:
         for part in _WATCHED
     }
     now, held = _now(at), addresses(at)
-    whose = Whose(now, held, names(at), last_read(at), plates_hashed(at), stand_ins(at))
+    known = names(at)
+    whose = Whose(now, held, known, last_read(at), plates_hashed(at), _ready(at, known))
     words = Words()
     parts = {part: table_of(make(at, whose), words) for part, (make, _) in _PARTS.items()}
     told = _told(now, words)
@@ -192,7 +200,7 @@ def _changed(before: Resolved, devices: Collection[int], earliest: int) -> set[s
     return out
 
 
-def _whose(before: Whose, devices: Collection[int], fresh: Collection[str]) -> Whose:
+def _whose(before: Whose, devices: Collection[int], fresh: Set[str]) -> Whose:
     """Return what edges are resolved by now."""
     plates, read = dict(before.plates), dict(before.read)
     for asset in devices:
@@ -200,14 +208,15 @@ def _whose(before: Whose, devices: Collection[int], fresh: Collection[str]) -> W
         read.pop(asset, None)
     plates |= plates_hashed(None, devices)
     read |= last_read(None, devices)
+    known = names(None) if _NAMES in fresh else before.names
     return replace(
         before,
         now=_now(None),
         addresses=addresses(None) if _ADDRESSES in fresh else before.addresses,
-        names=names(None) if _NAMES in fresh else before.names,
+        names=known,
         read=read,
         plates=plates,
-        ready=stand_ins(None) if {"interfaces", _ADDRESSES}.intersection(fresh) else before.ready,
+        ready=_ready(None, known) if {"interfaces", "cluster_parts", _ADDRESSES, _NAMES} & fresh else before.ready,
     )
 
 
@@ -247,6 +256,11 @@ def _told(now: int, words: Words, devices: Collection[int] | None = None) -> npt
             values,
         )
     return tellings(rows, words)
+
+
+def _ready(at: int | None, names: Mapping[str, int]) -> Mapping[str, frozenset[int]]:
+    """Return by address who would hold it were its holder gone: by turns, or by their cluster."""
+    return {**kept_by_clusters(at, names), **stand_ins(at)}
 
 
 def _owner(addresses: Mapping[str, int], words: Words, known: Numbers) -> Numbers:

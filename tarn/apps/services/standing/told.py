@@ -6,29 +6,54 @@ from collections.abc import Iterator, Mapping
 
 from tarn.apps.estate.asking.places import holds
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.services.standing.clusters import clusters_told
 from tarn.apps.services.standing.neighbours import hardware_addresses, uplinks
 from tarn.core.standing.edge import HEARD_WITHIN, Edge
 from tarn.core.standing.mounts import exported
+
+_KEPT = 90
+"""How sure it is that a cluster starts what it keeps elsewhere."""
 
 
 def guests(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
     """Yield which guest runs on which host, by the UUID both tell. A cloned guest brings its UUID along: then the name
     the host has for it says which of them it is, and where no name does, each may be, which is less sure."""
+    for edge, _ in _hosted(at, read):
+        yield edge
+
+
+def _hosted(at: int | None, read: Mapping[int, int]) -> Iterator[tuple[Edge, str]]:
+    """Yield which guest runs on which host, and what the host calls it."""
     there, said = holds("s", at), holds("g", at)
-    met: dict[tuple[int, str], list[tuple[int, bool, int]]] = defaultdict(list)
-    for guest, host, uuid, named, begins in raw_connection().execute(
-        "SELECT s.asset_id, g.asset_id, lower(g.uuid), lower(ifnull(g.name, '')) = lower(ifnull(s.name, '')), "
+    met: dict[tuple[int, str], list[tuple[int, bool, int, str]]] = defaultdict(list)
+    for guest, host, uuid, told, named, begins in raw_connection().execute(
+        "SELECT s.asset_id, g.asset_id, lower(g.uuid), ifnull(g.name, ''), "
+        "lower(ifnull(g.name, '')) = lower(ifnull(s.name, '')), "
         "g.valid_from FROM estate_guestsspan g JOIN estate_assetspan s ON lower(s.uuid) = lower(g.uuid) "
         f"WHERE ifnull(g.uuid, '') != '' AND {there.text} AND {said.text}",
         [*there.values, *said.values],
     ):
-        met[host, uuid].append((guest, bool(named), begins))
+        met[host, uuid].append((guest, bool(named), begins, told))
     for (host, _), guests in met.items():
-        sure = 100 if len(guests) == 1 else 90 if any(named for _, named, _ in guests) else 50
-        for guest, named, begins in guests:
+        sure = 100 if len(guests) == 1 else 90 if any(named for _, named, *_ in guests) else 50
+        for guest, named, begins, told in guests:
             if named or sure != 90:
                 heard = max(begins, read.get(host, 0))
-                yield Edge(guest, host, "guest of", since=begins, heard=heard, sure=sure, witnesses=(host,))
+                yield Edge(guest, host, "guest of", since=begins, heard=heard, sure=sure, witnesses=(host,)), told
+
+
+def moving(at: int | None, read: Mapping[int, int], names: Mapping[str, int]) -> Iterator[Edge]:
+    """Yield on which other hosts a guest would be started were its own gone: those that are online in the cluster its
+    host tells of, where that keeps the guest."""
+    clusters = clusters_told(at)
+    if not clusters:
+        return
+    for edge, called in _hosted(at, read):
+        for cluster in clusters.get(edge.on, ()):
+            if called.casefold() in cluster.guests:
+                for other in sorted(cluster.online(names) - {edge.on}):
+                    since = max(edge.since, cluster.since)
+                    yield edge._replace(on=other, kind="may move to", since=since, sure=_KEPT)
 
 
 def links(at: int | None, read: Mapping[int, int]) -> Iterator[Edge]:
