@@ -6,7 +6,7 @@ import pytest
 
 from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.register.decide import decide
-from tests.apps.standing import MATE, device
+from tests.apps.standing import DATA, MATE, ROUTER, device, talk
 
 pytestmark = pytest.mark.django_db
 
@@ -160,3 +160,18 @@ def test_wrong_questions_are_refused(as_role, standing):
         ("/api/services/links?filter=(", 422),
     ):
         assert client.get(path).status_code == status, path
+
+
+def test_who_calls_from_behind_a_way_out_is_told_apart_from_it(ask, standing):
+    heard = [talk("in", "heron", 1, 5432), talk("in", "heron", 4, 5432)]
+    list(take_in([device("data", 5, DATA, 40, connections=heard)]))
+    assert ("gate", "data", "talks to", "5432") not in pairs(ask(f"/services/standing/{standing['data']}")["under"])
+    told = ask("/services/talk", by="name")
+    assert ("behind gate", "data") in {(c["caller"], c["called"]) for c in told["cells"]}
+    assert ("gate", "weakened") not in {
+        (r["name"], r["fate"]) for r in ask("/services/stops", filter="name = data")["rows"]
+    }
+    (column,) = [c for c in ask("/services/inquiry", of=["data"])["columns"] if c["name"] == "data"]
+    assert "behind gate" in {t["name"] for t in column["talk"]}
+    list(take_in([device("gate", 1, ROUTER, 41, connections=[talk("out", "proxy", 5, 5432)])]))
+    assert ("gate", "data", "talks to", "5432") in pairs(ask(f"/services/standing/{standing['data']}")["under"])

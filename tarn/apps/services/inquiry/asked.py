@@ -24,6 +24,7 @@ from tarn.apps.services.inquiry.results import (
     InquiryTell,
 )
 from tarn.apps.services.kept.health import Standing, standing
+from tarn.apps.services.standing.edges import behind
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.picture import MOST_NAMED, counted
 from tarn.apps.services.standing.plates import people_of, plates
@@ -40,11 +41,12 @@ def inquire(words: Sequence[str], at: int | None) -> InquiryOut:
     now = at if at is not None else int(time.time())
     there, mine = seen(at)
     told, assets = found(words, at, mine)
-    edges = {a: _told_of(there, a) for a in assets}
+    through = frozenset(behind(at).within(mine).touching(assets))
+    edges = {a: _told_of(there, a, [e for e in through if a in (e.stands, e.on)]) for a in assets}
     near = {a for of in edges.values() for e in of for a in (e.stands, e.on)}
     known = plates({*assets, *near}, at)
     lines = {a: history(a, now - CLOCK, now) for a in assets if a in known}
-    sight = Sight(at, now, there, standing(at), devices(assets, at, now), known, lines, edges)
+    sight = Sight(at, now, there, standing(at), devices(assets, at, now), known, lines, edges, through)
     facts = [f for a in lines for f in facts_of(a, sight)]
     beside = [a for asset in assets for e in there.on.get(asset) if (a := e.on) not in assets and a in known]
     return {
@@ -76,10 +78,10 @@ def _several(facts: Sequence[Fact], known: Mapping[int, dict[str, Any]]) -> str:
     return f"{names}: {first.same}"
 
 
-def _told_of(there: Graph, asset: int) -> list[Edge]:
+def _told_of(there: Graph, asset: int, through: Sequence[Edge]) -> list[Edge]:
     """Return the edges of a device that its column tells of: of a hub with thousands of callers, those that have gone
     quiet and the latest of the others; the talk in that order."""
-    every = [*there.on.get(asset), *there.under.get(asset)]
+    every = [*there.on.get(asset), *there.under.get(asset), *through]
     talk = [e for e in every if e.kind == "talks to"]
     latest = sorted(talk, key=lambda e: (not e.quiet, e.on == asset, -e.heard, e.over))[: MOST_TALK * 5]
     return [*(e for e in there.on.get(asset) if e.kind != "talks to"), *latest]
@@ -117,7 +119,7 @@ def _column(asset: int, sight: Sight) -> InquiryColumn:
             for e in there.on.get(asset)
             if e.kind != "talks to" and e.on in known
         ],
-        "talk": _talk(asset, talk, known),
+        "talk": _talk(asset, talk, sight),
         "tell": _tell(held, stood, hurt),
         "tickets": held.tickets,
     }
@@ -137,15 +139,16 @@ def _ports(asset: int, sight: Sight) -> list[InquiryPort]:
     return out
 
 
-def _talk(asset: int, talk: Sequence[Edge], known: Mapping[int, dict[str, Any]]) -> list[InquiryTalk]:
+def _talk(asset: int, talk: Sequence[Edge], sight: Sight) -> list[InquiryTalk]:
     out: list[InquiryTalk] = []
+    known = sight.known
     for e in talk:
         other = e.on if e.stands == asset else e.stands
         if other in known and len(out) < MOST_TALK:
             out.append(
                 {
                     "asset": other,
-                    "name": known[other]["name"],
+                    "name": f"behind {known[other]['name']}" if e in sight.through else known[other]["name"],
                     "direction": "out" if e.stands == asset else "in",
                     "over": e.over,
                     "process": e.process,

@@ -56,8 +56,8 @@ def words_of(change: ChangeOut) -> str:
 @dataclass(frozen=True)
 class Sight:
     """All that an inquiry is told from: the graph, how services stand, the devices and their plates, what changed on
-    each lately, and of how many of them each change is so; `told`: the edges a column tells of. `at`: the moment asked
-    of, none for now."""
+    each lately, and of how many of them each change is so; `told`: the edges a column tells of; `through`: those of
+    somebody behind a way out. `at`: the moment asked of, none for now."""
 
     at: int | None
     now: int
@@ -67,6 +67,7 @@ class Sight:
     known: Mapping[int, dict[str, Any]]
     lines: Mapping[int, Sequence[ChangeOut]]
     told: Mapping[int, Sequence[Edge]]
+    through: frozenset[Edge]
 
     @cached_property
     def amiss(self) -> Mapping[tuple[int, str], tuple[int, bool]]:

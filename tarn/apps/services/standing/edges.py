@@ -9,6 +9,7 @@ from tarn.apps.services.running import RECOGNISERS
 from tarn.apps.services.standing.programs import programs
 from tarn.apps.services.standing.resolved import Resolved, carried_on, resolve
 from tarn.apps.services.standing.told import guests as told_guests
+from tarn.core.standing.columns import Edges
 from tarn.core.standing.graph import Graph, graph_of
 from tarn.core.standing.programs import graph_with
 
@@ -30,6 +31,11 @@ def graph(at: int | None) -> Graph:
 
 def _stood(at: int | None) -> Resolved:
     return _resolved.get(at, lambda: resolve(at), lambda before, since: carried_on(before, at, since))
+
+
+def behind(at: int | None) -> Edges:
+    """Return the talk of somebody behind a way out, whose address is translated there, as of a moment."""
+    return _stood(at).behind
 
 
 def version() -> int:

@@ -82,10 +82,11 @@ def steps_out(at: int | None) -> dict[int, int]:
     for n in neighbours(at):
         beside[n.asset].add(n.other)
         beside[n.other].add(n.asset)
-    return distances(beside, _ways_out(at) & beside.keys())
+    return distances(beside, ways_out(at) & beside.keys())
 
 
-def _ways_out(at: int | None) -> set[int]:
+def ways_out(at: int | None) -> set[int]:
+    """Return the devices through which a network is left."""
     then = holds("s", at)
     return {
         asset

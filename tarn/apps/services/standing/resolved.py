@@ -18,6 +18,7 @@ from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.services.models import Noise
 from tarn.apps.services.standing.clusters import kept_by_clusters
+from tarn.apps.services.standing.neighbours import ways_out
 from tarn.apps.services.standing.pairs import stand_ins
 from tarn.apps.services.standing.power import powered
 from tarn.apps.services.standing.told import guests, links, mounts, moving, opened
@@ -61,11 +62,14 @@ class Whose:
 
 @dataclass(frozen=True)
 class Resolved:
-    """A graph and what it was resolved of. `newest`: by list of evidence the last of its rows there was; `parts`: rows
-    of edges by what they came of; `told`: talk as devices told it; `owner`: who has the address of that number among
-    words; `version`: another number where any edge came or went, in this process."""
+    """A graph and what it was resolved of. `behind`: talk of somebody behind a way out, whose address is translated
+    there (NAT, RFC 3022): it comes from the way out's address, and the way out tells of none. `newest`: by list of
+    evidence the last of its rows there was; `parts`: rows of edges by what they came of; `told`: talk as devices told
+    it; `owner`: who has the address of that number among words; `version`: another number where any edge came or went,
+    in this process."""
 
     graph: Graph
+    behind: Edges
     newest: Mapping[str, int]
     whose: Whose
     parts: Mapping[str, npt.NDArray[Any]]
@@ -124,7 +128,7 @@ def resolve(at: int | None) -> Resolved:
     told = _told(now, words)
     owner = _owner(whose.addresses, words, np.zeros(0, np.int64))
     parts[TALK] = talk(told, _known(whose, owner, words), words)
-    return Resolved(_graph(parts, words), newest, whose, parts, told, owner, next(_VERSIONS))
+    return Resolved(*_graph(parts, words, at), newest, whose, parts, told, owner, next(_VERSIONS))
 
 
 _VERSIONS = count(1)
@@ -152,15 +156,20 @@ def carried_on(before: Resolved, at: int | None, since: int) -> Resolved | None:
     parts[TALK] = spoken.edges
     version = before.version if same and spoken.same else next(_VERSIONS)
     newest = {part: max(before.newest[part], top) for part, top in _tops(devices).items()}
-    return Resolved(_graph(parts, words), newest, whose, parts, spoken.told, owner, version)
+    return Resolved(*_graph(parts, words, at), newest, whose, parts, spoken.told, owner, version)
 
 
 def _now(at: int | None) -> int:
     return at if at is not None else int(time.time())
 
 
-def _graph(parts: Mapping[str, npt.NDArray[Any]], words: Words) -> Graph:
-    return Graph(Edges(np.concatenate(list(parts.values())), words), {}, {})
+def _graph(parts: Mapping[str, npt.NDArray[Any]], words: Words, at: int | None) -> tuple[Graph, Edges]:
+    """Return the graph, and what is no part of it: talk that came through a way out from behind it."""
+    table = np.concatenate(list(parts.values()))
+    gates = np.fromiter(ways_out(at), np.int64)
+    of_others = (table["kind"] == KIND["talks to"]) & np.isin(table["stands"], gates)
+    of_others &= (table["witness"] != table["stands"][:, None]).all(axis=1)
+    return Graph(Edges(table[~of_others], words), {}, {}), Edges(table[of_others], words)
 
 
 def _tops(devices: Collection[int]) -> dict[str, int]:

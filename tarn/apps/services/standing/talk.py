@@ -3,6 +3,7 @@
 from collections import Counter, defaultdict
 
 from tarn.apps.estate.asking.ask import Question, ids
+from tarn.apps.services.standing.edges import behind
 from tarn.apps.services.standing.impact import seen
 from tarn.apps.services.standing.picture import counted
 from tarn.apps.services.standing.plates import plates
@@ -18,14 +19,16 @@ def talk(asked: Question, by: str) -> TalkOut:
     if by not in BY:
         raise KeyError(by)
     mine = set(ids(asked))
-    there, _ = seen(asked.at)
-    edges = there.edges.of_kind("talks to").touching(mine)
-    known = plates({a for e in edges for a in (e.stands, e.on)}, asked.at)
+    there, seeable = seen(asked.at)
+    translated = behind(asked.at).within(seeable).touching(mine)
+    told = [(e, False) for e in there.edges.of_kind("talks to").touching(mine)] + [(e, True) for e in translated]
+    known = plates({a for e, _ in told for a in (e.stands, e.on)}, asked.at)
     cells: dict[tuple[str, str], list[Edge]] = defaultdict(list)
     out_of, into = Counter[str](), Counter[str]()
-    for e in edges:
+    for e, through in told:
         if e.stands in known and e.on in known:
             caller, called = (str(known[a][by] or f"no {by}") for a in (e.stands, e.on))
+            caller = f"behind {known[e.stands]['name']}" if through else caller
             cells[caller, called].append(e)
             out_of[caller] += 1
             into[called] += 1

@@ -6,6 +6,9 @@ from collections.abc import Collection
 from tarn.apps.estate.asking.places import holds, reckoned
 from tarn.apps.estate.store.database import raw_connection
 
+_OF_ITSELF = ("127.", "169.254.", "fe80:")
+"""What addresses begin with that lead to no other device (RFC 1122, 3.2.1.3), or on one link (RFC 3927, RFC 4291)."""
+
 
 def names(at: int | None) -> dict[str, int]:
     """Return which device has which name, its own or one the name service has for it; one that several have is
@@ -42,6 +45,8 @@ def addresses(at: int | None) -> dict[str, int]:
         for asset, address in raw_connection().execute(
             f"SELECT a.asset_id, a.address FROM {table} a WHERE a.address IS NOT NULL AND {then.text}", then.values
         ):
+            if address.startswith(_OF_ITSELF):
+                continue
             if out.setdefault(address, asset) != asset:
                 twice.add(address)
     return {address: asset for address, asset in out.items() if address not in twice}
