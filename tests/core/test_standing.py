@@ -187,6 +187,8 @@ def test_layers_rest_on_each_other_and_what_is_alike_is_one_box():
         ("network", 4, [9]),
         ("network", 5, [10]),
     ]
+    apart, _ = laid_out(graph_of(told), range(1, 11), lambda a: "desk" if a == 4 else "", {2})
+    assert [b.assets for b in apart if b.layer == "callers"] == [(1,), (2,), (3,), (4,)]
     tills, data = (next(n for n, b in enumerate(boxes) if b.assets[0] == a) for a in (1, 7))
     assert {(boxes[k.above].assets[0], k.edges) for k in lines if k.below == data} == {(5, 1), (6, 1)}
     assert sorted(k.edges for k in lines if k.above == tills) == [1, 2, 3, 3]

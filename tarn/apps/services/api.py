@@ -5,6 +5,7 @@ from typing import Annotated, Any
 from django.http import HttpRequest
 from ninja import Query, Router, Status
 from ninja.errors import HttpError
+from pydantic import Field
 
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.dial import iso, read_dial
@@ -30,6 +31,8 @@ from tarn.core.standing.questions import QUESTIONS
 router = Router(tags=["services"])
 MOST_GONE = 500
 """Devices that may be asked to stop at once."""
+Unfolded = Annotated[list[Annotated[int, Field(ge=-(1 << 53), le=1 << 53)]], Query(max_length=50)]
+"""Boxes by what each says it is `folded` by."""
 
 
 @router.get("/services/standing/{asset}", response=StandsOut)
@@ -52,9 +55,11 @@ def stops(
     request: HttpRequest,
     filter: str = "",
     program: Annotated[list[str], Query(max_length=20)] = [],  # noqa: B006 - read anew from each request
+    unfold: Unfolded = [],  # noqa: B006
     as_of: str | None = None,
 ) -> StopsOut:
-    """Return what stops if the devices of a selection stop, or programs do, all their instances."""
+    """Return what stops if the devices of a selection stop, or programs do, all their instances. `unfold`: boxes of the
+    picture whose devices are drawn one by one."""
     at = read_dial(as_of)
     if not filter and not program:
         raise HttpError(422, "Say which devices or programs stop.")
@@ -63,13 +68,19 @@ def stops(
         raise HttpError(
             422, f"{len(gone):,} devices are too many to stop at once: at most {MOST_GONE}. Narrow the question."
         )
-    return falling.if_stops(sorted(gone), at, program)
+    return falling.if_stops(sorted(gone), at, program, unfold)
 
 
 @router.get("/services/map", response=LayersOut)
-def map_of(request: HttpRequest, filter: str = "", as_of: str | None = None) -> LayersOut:
-    """Return a selection and what it stands on as layers, with the services it serves above."""
-    return falling.map_of(question(filter, read_dial(as_of)))
+def map_of(
+    request: HttpRequest,
+    filter: str = "",
+    unfold: Unfolded = [],  # noqa: B006 - read anew from each request
+    as_of: str | None = None,
+) -> LayersOut:
+    """Return a selection and what it stands on as layers, with the services it serves above. `unfold`: boxes whose
+    devices are drawn one by one."""
+    return falling.map_of(question(filter, read_dial(as_of)), unfold)
 
 
 @router.get("/services/singles", response=list[SingleOut])

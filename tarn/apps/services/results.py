@@ -99,7 +99,8 @@ LayerFate = Literal["gone", "stops", "weakened", "carries on"]
 
 class LayerBox(TypedDict):
     """One asset, or several that are alike and have no `asset`; the filter opens them. Or a service, by its number, or
-    a program with the devices it runs on. `row` counts from the top."""
+    a program with the devices it runs on. `row` counts from the top; `folded`: what to say to have its devices drawn
+    one by one."""
 
     layer: str
     row: int
@@ -109,6 +110,7 @@ class LayerBox(TypedDict):
     fate: LayerFate
     devices: int
     filter: str
+    folded: int | None
 
 
 class LayerLine(TypedDict):

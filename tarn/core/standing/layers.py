@@ -1,7 +1,7 @@
 """What stands on what laid out in layers: each rests on those below it, and what is alike is folded into one box."""
 
 from collections import defaultdict
-from collections.abc import Callable, Collection, Hashable
+from collections.abc import Callable, Collection, Container, Hashable
 from dataclasses import dataclass
 from typing import Literal, get_args
 
@@ -49,12 +49,15 @@ def layer_of(graph: Graph, asset: int) -> Layer:
     return "computers" if under & ASKED or "runs on" in under else "callers"
 
 
-def laid_out(graph: Graph, assets: Collection[int], alike: Callable[[int], Hashable]) -> tuple[list[Box], list[Line]]:
+def laid_out(
+    graph: Graph, assets: Collection[int], alike: Callable[[int], Hashable], unfolded: Container[int] = ()
+) -> tuple[list[Box], list[Line]]:
     """Return boxes, row by row from the top and in each from left to right, and the lines between them.
 
     Every asset is in one box. Within a layer, what stands on another of it is a row higher; those of a circle share a
     row. Folded are those of a row that `alike` says the same of, that stand on the same and that the same stands on;
-    callers wherever they are plugged in, and programs of one name wherever they run.
+    callers wherever they are plugged in, and programs of one name wherever they run. What would be
+    folded with one of `unfolded` has a box each.
     Boxes are put near what they are connected to (the mean of those, row by row, up and down): fewer lines cross.
     """
     shown = set(assets)
@@ -65,7 +68,8 @@ def laid_out(graph: Graph, assets: Collection[int], alike: Callable[[int], Hasha
             # Where a caller is plugged in tells little: twenty tills at three switches are still twenty tills.
             kinds = [k for k in KINDS if layer != "callers" or k not in ("plugged into", "powered by")]
             folded = _by_name(step, alike) if layer == "applications" else _folded(graph, step, shown, kinds, alike)
-            rows.append((layer, folded))
+            single = [[(a,) for a in box] if any(a in unfolded for a in box) else [box] for box in folded]
+            rows.append((layer, [box for boxes in single for box in boxes]))
     ordered = _near(graph, [boxes for _, boxes in rows])
     out = [Box(layer, n, box) for n, ((layer, _), boxes) in enumerate(zip(rows, ordered, strict=True)) for box in boxes]
     at = {asset: n for n, box in enumerate(out) for asset in box.assets}

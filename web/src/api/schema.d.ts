@@ -4151,7 +4151,8 @@ export interface paths {
         };
         /**
          * Stops
-         * @description Return what stops if the devices of a selection stop, or programs do, all their instances.
+         * @description Return what stops if the devices of a selection stop, or programs do, all their instances. `unfold`: boxes of the
+         *     picture whose devices are drawn one by one.
          */
         get: operations["tarn_apps_services_api_stops"];
         put?: never;
@@ -4171,7 +4172,8 @@ export interface paths {
         };
         /**
          * Map Of
-         * @description Return a selection and what it stands on as layers, with the services it serves above.
+         * @description Return a selection and what it stands on as layers, with the services it serves above. `unfold`: boxes whose
+         *     devices are drawn one by one.
          */
         get: operations["tarn_apps_services_api_map_of"];
         put?: never;
@@ -12474,7 +12476,8 @@ export interface components {
         /**
          * LayerBox
          * @description One asset, or several that are alike and have no `asset`; the filter opens them. Or a service, by its number, or
-         *     a program with the devices it runs on. `row` counts from the top.
+         *     a program with the devices it runs on. `row` counts from the top; `folded`: what to say to have its devices drawn
+         *     one by one.
          */
         LayerBox: {
             /** Layer */
@@ -12496,6 +12499,8 @@ export interface components {
             devices: number;
             /** Filter */
             filter: string;
+            /** Folded */
+            folded: number | null;
         };
         /**
          * LayerLine
@@ -25040,6 +25045,7 @@ export interface operations {
             query?: {
                 filter?: string;
                 program?: string[];
+                unfold?: number[];
                 as_of?: string | null;
             };
             header?: never;
@@ -25066,6 +25072,7 @@ export interface operations {
         parameters: {
             query?: {
                 filter?: string;
+                unfold?: number[];
                 as_of?: string | null;
             };
             header?: never;

@@ -10,7 +10,7 @@ export interface Shown {
   all: (selector: string) => HTMLElement[];
   one: (selector: string) => HTMLElement;
   button: (name: string) => HTMLButtonElement;
-  click: (element: HTMLElement) => Promise<void>;
+  click: (element: Element) => Promise<void>;
   type: (label: string, value: string) => Promise<void>;
   submit: () => Promise<void>;
   /** Wait until a text is shown: what is asked for only once something else was answered. */
@@ -113,7 +113,12 @@ export async function show(part: ReactNode): Promise<Shown> {
     one,
     button,
     click: async (element) => {
-      await act(async () => element.click());
+      // What is drawn (SVG) has no click of its own.
+      await act(async () =>
+        element instanceof HTMLElement
+          ? element.click()
+          : element.dispatchEvent(new MouseEvent("click", { bubbles: true })),
+      );
       await settle();
     },
     type: async (label, value) => {

@@ -16,7 +16,9 @@ from tarn.core.standing.graph import order_of_return, related
 from tarn.core.standing.services import Fate, PartFate
 
 
-def if_stops(assets: Iterable[int], at: int | None, programs: Collection[str] = ()) -> StopsOut:
+def if_stops(
+    assets: Iterable[int], at: int | None, programs: Collection[str] = (), unfolded: Collection[int] = ()
+) -> StopsOut:
     """Return what stops if some assets stop, and all instances of some programs; those that are not to be seen are left
     out."""
     stood, (_, mine) = standing(at), seen(at)
@@ -46,7 +48,7 @@ def if_stops(assets: Iterable[int], at: int | None, programs: Collection[str] = 
         "programs": [_program(f, known) for f in every if f.asset in there.hosts],
         "rows": [_fallen(f, known) for f in fallen],
         "back": [[known[a]["name"] for a in step] for step in back],
-        "picture": picture(there, gone, every, known, [_drawn(fate, stood) for fate in fates]),
+        "picture": picture(there, gone, every, known, [_drawn(fate, stood) for fate in fates], unfolded),
     }
 
 
@@ -69,7 +71,7 @@ def _fallen(fallen: Fallen, known: dict[int, dict[str, Any]]) -> FallenOut:
     }
 
 
-def map_of(asked: Question) -> LayersOut:
+def map_of(asked: Question, unfolded: Collection[int] = ()) -> LayersOut:
     """Return a selection and what it stands on as layers, with the services it serves above; nothing has stopped."""
     stood, (_, mine) = standing(asked.at), seen(asked.at)
     chosen = set(ids(asked)) & mine
@@ -78,7 +80,8 @@ def map_of(asked: Question) -> LayersOut:
         for number, service in stood.services.items()
         if stood.members[number].all & chosen
     ]
-    return picture_of(stood.full, chosen, told_nodes(shown_of(stood.full, chosen), stood.full, asked.at), drawn)
+    known = told_nodes(shown_of(stood.full, chosen), stood.full, asked.at)
+    return picture_of(stood.full, chosen, known, drawn, unfolded)
 
 
 def single_points(asked: Question) -> list[SingleOut]:

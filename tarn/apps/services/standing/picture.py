@@ -1,6 +1,6 @@
 """What stands on what around devices that stop, as a picture of layers."""
 
-from collections.abc import Collection, Hashable, Mapping, Sequence
+from collections.abc import Collection, Container, Hashable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -37,22 +37,28 @@ def picture(
     fallen: Collection[Fallen],
     known: Mapping[int, dict[str, Any]],
     services: Sequence[Drawn] = (),
+    unfolded: Container[int] = (),
 ) -> LayersOut:
-    """Return the layers of what stops and is weakened, of what is left of it, and of what it all stands on."""
+    """Return the layers of what stops and is weakened, of what is left of it, and of what it all stands on. `unfolded`:
+    boxes, by the first in each, whose devices are drawn one by one."""
     fates: dict[int, LayerFate] = dict.fromkeys(beneath(graph, gone), "carries on")
     # A program stands on its device, whatever else becomes of either.
     fates.update((graph.hosts[n], "carries on") for n in (*gone, *(f.asset for f in fallen)) if n in graph.hosts)
     fates.update((a, "carries on") for f in fallen for a in f.left)
     fates.update((f.asset, f.fate) for f in fallen)
     fates.update((a, "gone") for a in gone)
-    return _drawn(graph, fates, known, services)
+    return _drawn(graph, fates, known, services, unfolded)
 
 
 def picture_of(
-    graph: Graph, members: Collection[int], known: Mapping[int, dict[str, Any]], services: Sequence[Drawn] = ()
+    graph: Graph,
+    members: Collection[int],
+    known: Mapping[int, dict[str, Any]],
+    services: Sequence[Drawn] = (),
+    unfolded: Container[int] = (),
 ) -> LayersOut:
     """Return the layers of devices and of what they stand on, with nothing stopped."""
-    return _drawn(graph, dict.fromkeys(shown_of(graph, members), "carries on"), known, services)
+    return _drawn(graph, dict.fromkeys(shown_of(graph, members), "carries on"), known, services, unfolded)
 
 
 def shown_of(graph: Graph, members: Collection[int]) -> set[int]:
@@ -61,7 +67,11 @@ def shown_of(graph: Graph, members: Collection[int]) -> set[int]:
 
 
 def _drawn(
-    graph: Graph, fates: Mapping[int, LayerFate], known: Mapping[int, dict[str, Any]], services: Sequence[Drawn]
+    graph: Graph,
+    fates: Mapping[int, LayerFate],
+    known: Mapping[int, dict[str, Any]],
+    services: Sequence[Drawn],
+    unfolded: Container[int],
 ) -> LayersOut:
     shown = {a: fate for a, fate in fates.items() if a in known}
 
@@ -70,7 +80,7 @@ def _drawn(
             return shown[node], graph.names[node]
         return shown[node], known[node]["kind"], known[node]["place"]
 
-    boxes, lines = laid_out(graph, shown, alike)
+    boxes, lines = laid_out(graph, shown, alike, unfolded)
     if len(boxes) > MOST_BOXES:
         return {"boxes": [], "lines": []}
     down = {a for a, fate in shown.items() if fate in ("gone", "stops")}
@@ -86,6 +96,7 @@ def _drawn(
             "fate": s.fate,
             "devices": len(s.members),
             "filter": "",
+            "folded": None,
         }
         for s in above
     ]
@@ -107,6 +118,7 @@ def _drawn(
             "fate": shown[box.assets[0]],
             "devices": len(box.assets),
             "filter": numbered(box.assets, known),
+            "folded": box.assets[0] if len(box.assets) > 1 else None,
         }
         for box in boxes
     ]

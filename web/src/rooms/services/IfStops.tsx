@@ -14,6 +14,7 @@ import { deviceColumns } from "./columns";
 import { Layers } from "./Layers";
 import { ServicesHit } from "./ServicesHit";
 import { TakeOut } from "./TakeOut";
+import { useUnfolding } from "./unfolding";
 import { lasting } from "./words";
 
 interface Props {
@@ -27,9 +28,12 @@ interface Props {
 
 /** What stops, and is weakened, if the devices asked for stop: how many, whom and where it meets, why, and the way back. */
 export function IfStops({ filter, program, lasts, at }: Props) {
+  const unfolding = useUnfolding(filter, program, at);
   const asked = useQuery({
     ...asks("/api/services/stops", {
-      params: { query: { filter, program: program ? [program] : [], as_of: at } },
+      params: {
+        query: { filter, program: program ? [program] : [], unfold: unfolding.unfolded, as_of: at },
+      },
     }),
     enabled: filter !== "" || program !== undefined,
     placeholderData: (before) => before,
@@ -85,7 +89,7 @@ export function IfStops({ filter, program, lasts, at }: Props) {
       ) : (
         <>
           <div id="falling-picture">
-            <Layers picture={told.picture} at={at} />
+            <Layers picture={told.picture} at={at} unfolding={unfolding} />
           </div>
           <p className="pb-2 text-right">
             <TakeOut name="if-this-stops" filter={filter} at={at} picture="falling-picture" />

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { capital, count, plural } from "../../parts/format";
 import { t } from "../../words";
 import { type Placed, placed, WIDTH } from "./layout";
+import type { Unfolding } from "./unfolding";
 
 type Picture = Schemas["LayersOut"];
 type Box = Schemas["LayerBox"];
@@ -39,19 +40,22 @@ interface Props {
   at: string | undefined;
   /** How wide it is drawn, in the units of its letters. */
   across?: number;
+  /** Boxes whose devices are drawn one by one, where that may be chosen. */
+  unfolding?: Unfolding;
 }
 
 /**
  * What stands on what, drawn: each layer rests on those below it, and what is alike is one box. The list says the same,
  * and stands alone where there is no room for a picture.
  */
-export function Layers({ picture, at, across = WIDTH }: Props) {
+export function Layers({ picture, at, across = WIDTH, unfolding }: Props) {
   const navigate = useNavigate();
   const [near, setNear] = useState<number | null>(null);
   if (picture.boxes.length === 0)
     return (
-      <p className="dim pb-3 text-[13px]">
+      <p className="dim flex items-center gap-3 pb-3 text-[13px]">
         {t("It is too much to draw; narrow the question to see it as layers. The list has all of it.")}
+        <FoldAgain unfolding={unfolding} />
       </p>
     );
   const { boxes, bands, height } = placed(picture.boxes, across);
@@ -74,17 +78,20 @@ export function Layers({ picture, at, across = WIDTH }: Props) {
   };
   return (
     <div className="sheet mb-3 hidden overflow-x-auto sm:block">
-      <ul className="dim flex gap-4 px-3.5 pt-2 text-[12px]" aria-label={t("What the boxes mean")}>
-        {met.length > 1 &&
-          met.map((fate) => (
-            <li key={fate} className="flex items-center gap-1.5">
-              <svg width="16" height="11" aria-hidden="true">
-                <rect x="1" y="1" width="14" height="9" rx="2" {...shape(fate)} />
-              </svg>
-              {fate === "gone" ? t("taken away") : fate}
-            </li>
-          ))}
-      </ul>
+      <div className="flex min-h-6 justify-between gap-4 px-3.5 pt-2">
+        <ul className="dim flex gap-4 text-[12px]" aria-label={t("What the boxes mean")}>
+          {met.length > 1 &&
+            met.map((fate) => (
+              <li key={fate} className="flex items-center gap-1.5">
+                <svg width="16" height="11" aria-hidden="true">
+                  <rect x="1" y="1" width="14" height="9" rx="2" {...shape(fate)} />
+                </svg>
+                {fate === "gone" ? t("taken away") : fate}
+              </li>
+            ))}
+        </ul>
+        <FoldAgain unfolding={unfolding} />
+      </div>
       <svg
         viewBox={`0 0 ${across} ${height}`}
         className="w-full"
@@ -138,14 +145,15 @@ export function Layers({ picture, at, across = WIDTH }: Props) {
           >
             <title>{`${box.name}: ${count(box.devices)} ${box.devices === 1 ? t("device") : t("devices")}`}</title>
             <rect x={box.x} y={box.y} width={box.width} height={box.height} rx="5" {...shape(box.fate)} />
+            {box.folded !== null && <Unfold box={box} unfolding={unfolding} />}
             <text
-              x={box.x + box.width / 2}
+              x={box.x + (box.width - (box.folded !== null && unfolding ? CORNER : 0)) / 2}
               y={box.y + box.height / 2 + 4}
               textAnchor="middle"
               fill={INK[box.fate].text}
               className="text-[11px]"
             >
-              {short(box.name, box.width)}
+              {short(box.name, box.width - (box.folded !== null && unfolding ? CORNER : 0))}
             </text>
           </g>
         ))}
@@ -153,6 +161,51 @@ export function Layers({ picture, at, across = WIDTH }: Props) {
     </div>
   );
 }
+
+/** The corner of a box that unfolds it. */
+function Unfold({ box, unfolding }: { box: Placed; unfolding: Unfolding | undefined }) {
+  if (!unfolding || box.folded === null) return null;
+  const folded = box.folded;
+  const [x, y] = [box.x + box.width - CORNER, box.y];
+  return (
+    <g
+      role="button"
+      tabIndex={0}
+      className="opacity-60 hover:opacity-100 focus-visible:outline-2"
+      aria-label={t("Unfold {{box}}", { box: box.name })}
+      onClick={(e) => {
+        e.stopPropagation();
+        unfolding.unfold(folded);
+      }}
+      onKeyDown={(e) => {
+        if (e.key !== "Enter" && e.key !== " ") return;
+        e.stopPropagation();
+        e.preventDefault();
+        unfolding.unfold(folded);
+      }}
+    >
+      <title>{t("Unfold {{box}}", { box: box.name })}</title>
+      <rect x={x} y={y} width={CORNER} height={box.height} fill="transparent" />
+      <path
+        d={`M${x + 4} ${y + box.height / 2} h8 m-4 -4 v8`}
+        stroke={INK[box.fate].text}
+        strokeWidth="1.4"
+        fill="none"
+      />
+    </g>
+  );
+}
+
+function FoldAgain({ unfolding }: { unfolding: Unfolding | undefined }) {
+  if (!unfolding || unfolding.unfolded.length === 0) return null;
+  return (
+    <button type="button" className="link-quiet text-[12px]" onClick={unfolding.fold}>
+      {t("Fold again")}
+    </button>
+  );
+}
+
+const CORNER = 18;
 
 function shape(fate: Box["fate"]) {
   const { fill, stroke, dashed } = INK[fate];

@@ -3,10 +3,12 @@ import { t } from "../../words";
 import { Layers } from "./Layers";
 import { useMap } from "./map";
 import { TakeOut } from "./TakeOut";
+import { useUnfolding } from "./unfolding";
 
 /** A selection as a picture: the services it serves above, and what it stands on below. */
 export function MapLens({ filter, at }: { filter: string; at: string | undefined }) {
-  const asked = useMap(filter, at);
+  const unfolding = useUnfolding(filter, at);
+  const asked = useMap(filter, at, unfolding.unfolded);
   if (asked.error || !asked.data)
     return <Unanswered asked={asked} what={t("Drawing what stands on what …")} />;
   if (asked.data.boxes.length === 0 && filter === "")
@@ -20,7 +22,7 @@ export function MapLens({ filter, at }: { filter: string; at: string | undefined
       <p className="pb-2 text-right">
         <TakeOut name="map" filter={filter} at={at} picture="map-picture" />
       </p>
-      <Layers picture={asked.data} at={at} />
+      <Layers picture={asked.data} at={at} unfolding={unfolding} />
       <p className="dim text-[13px] sm:hidden">
         {t("There is no room for a picture here; the register lists the same devices.")}
       </p>

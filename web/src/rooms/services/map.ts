@@ -2,9 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { asks } from "../../api/asking";
 
 /** The picture of what a selection serves and stands on. */
-export function useMap(filter: string, at: string | undefined) {
+export function useMap(filter: string, at: string | undefined, unfold: number[] = []) {
   return useQuery({
-    ...asks("/api/services/map", { params: { query: { filter, as_of: at } } }),
+    ...asks("/api/services/map", { params: { query: { filter, unfold, as_of: at } } }),
     placeholderData: (before) => before,
   });
 }

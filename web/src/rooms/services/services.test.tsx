@@ -252,6 +252,7 @@ test("a row that is too long is broken, and no box is drawn over another", () =>
     fate: "carries on" as const,
     devices: 1,
     filter: "",
+    folded: null,
   }));
   for (const across of [420, 900, 1216]) {
     const { boxes: at, height } = placed(boxes, across);
@@ -315,6 +316,33 @@ test("what stops tells of services first, why, and whom to ask", async () => {
   expect(text).toContain("39 devices stand on it; back within 1 hour; ask Ines Kallas");
   expect(text).toContain("It is too much to draw");
   expect(text).toContain("it talks to grebe on salt-db-01");
+});
+
+test("a box of what is alike is unfolded, and folded again", async () => {
+  const box = (name: string, folded: number | null): Schemas["LayerBox"] => ({
+    layer: "callers",
+    row: 0,
+    name,
+    asset: folded === null ? 9 : null,
+    service: null,
+    fate: "weakened",
+    devices: folded === null ? 1 : 12,
+    filter: "number in (A-1, A-2)",
+    folded,
+  });
+  const picture = { boxes: [box("12 × till", 31), box("one more", null)], lines: [] };
+  const asked = serverOf({
+    "GET /api/services/stops": { body: { ...falls, picture } },
+    "GET /api/me": me("viewer"),
+  });
+  shown = await show(<IfStops filter="name = salt-db-01" at={undefined} />);
+  expect(shown.text()).not.toContain("Fold again");
+  const corner = document.querySelector('[aria-label="Unfold 12 × till"]');
+  if (!corner) throw new Error("a folded box has a corner that unfolds it");
+  await shown.click(corner);
+  expect(asked.at(-1)?.query).toContain("unfold=31");
+  await shown.click(shown.button("Fold again"));
+  expect(asked.at(-1)?.query).not.toContain("unfold");
 });
 
 test("a program alone may stop, and what is asked names it", async () => {
