@@ -66,9 +66,10 @@ def means_of(table: npt.NDArray[Any], hosts: Mapping[int, int], lowest: int, siz
     first[1:] = np.diff(same[order]) != 0
     of_row = np.cumsum(first) - 1
     begins = order[first]
-    pairs = np.sort(of_row * size + on[order])
+    bits = size.bit_length()
+    pairs = np.sort(of_row << bits | on[order])
     pairs = pairs[np.append(True, np.diff(pairs) != 0)] if len(pairs) else pairs
-    number, other = np.divmod(pairs, max(size, 1))
+    number, other = pairs >> bits, pairs & (1 << bits) - 1
     asset, ends = stands[begins], kind[begins]
     made = Means(
         asset, np.bincount(number, minlength=len(begins)), served[asset] | ~_ASKED[ends], ends, over[begins],
