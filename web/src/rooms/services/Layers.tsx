@@ -145,7 +145,9 @@ export function Layers({ picture, at, across = WIDTH, unfolding }: Props) {
           >
             <title>{`${box.name}: ${count(box.devices)} ${box.devices === 1 ? t("device") : t("devices")}`}</title>
             <rect x={box.x} y={box.y} width={box.width} height={box.height} rx="5" {...shape(box.fate)} />
-            {box.folded !== null && <Unfold box={box} unfolding={unfolding} />}
+            {box.folded !== null && (
+              <Unfold box={box} unfolding={unfolding} onUnfold={() => setNear(null)} />
+            )}
             <text
               x={box.x + (box.width - (box.folded !== null && unfolding ? CORNER : 0)) / 2}
               y={box.y + box.height / 2 + 4}
@@ -162,10 +164,20 @@ export function Layers({ picture, at, across = WIDTH, unfolding }: Props) {
   );
 }
 
+interface UnfoldProps {
+  box: Placed;
+  unfolding: Unfolding | undefined;
+  onUnfold: () => void;
+}
+
 /** The corner of a box that unfolds it. */
-function Unfold({ box, unfolding }: { box: Placed; unfolding: Unfolding | undefined }) {
+function Unfold({ box, unfolding, onUnfold }: UnfoldProps) {
   if (!unfolding || box.folded === null) return null;
   const folded = box.folded;
+  const unfold = () => {
+    unfolding.unfold(folded);
+    onUnfold(); // the box that was pointed at is no more
+  };
   const [x, y] = [box.x + box.width - CORNER, box.y];
   return (
     <g
@@ -175,13 +187,13 @@ function Unfold({ box, unfolding }: { box: Placed; unfolding: Unfolding | undefi
       aria-label={t("Unfold {{box}}", { box: box.name })}
       onClick={(e) => {
         e.stopPropagation();
-        unfolding.unfold(folded);
+        unfold();
       }}
       onKeyDown={(e) => {
         if (e.key !== "Enter" && e.key !== " ") return;
         e.stopPropagation();
         e.preventDefault();
-        unfolding.unfold(folded);
+        unfold();
       }}
     >
       <title>{t("Unfold {{box}}", { box: box.name })}</title>
