@@ -3,6 +3,8 @@
 import asyncio
 import json
 import plistlib
+import subprocess
+import sys
 
 import pytest
 
@@ -10,7 +12,7 @@ from tarn.collect.found import guests_of
 from tarn.collect.looked import Look
 from tarn.collect.ssh import clustered, hosting, macos, read, workings
 from tarn.collect.ssh.client import Output
-from tarn.collect.ssh.parsing import MARK, Answers, Part, Unread
+from tarn.collect.ssh.parsing import MARK, Answers, Part, Unread, answers
 from tarn.core.items import Connection
 from tarn.lab.model import Guest
 from tarn.lab.workings import domain_xml
@@ -304,3 +306,36 @@ def test_a_cluster_tells_nodes_that_are_down_or_on_stand_by_and_the_addresses_it
     for text in ("no cluster here", "<html/>"):
         with pytest.raises(Unread):
             clustered.cluster_parts(said(cib=text))
+
+
+TALKING = """
+import socket, subprocess, sys, threading
+step = sys.argv[1]
+server = socket.create_server(("192.0.2.1", 5432))
+caller = subprocess.Popen([sys.executable, "-c",
+    "import socket, time; s = socket.create_connection(('192.0.2.1', 5432), source_address=('192.0.2.2', 0)); time.sleep(60)"])
+called, _ = server.accept()
+subprocess.run(["sh", "-c", step])
+print("OWN", caller.pid)
+caller.kill()
+"""
+
+
+def test_who_calls_and_who_is_called_on_this_very_machine():
+    """Against two real processes that talk, in a network of their own, as ss(8) tells of them."""
+    step = next(s for s in workings.STEPS if s.section == "connections")
+    inside = (
+        'ip link set lo up && ip address add 192.0.2.1/32 dev lo && ip address add 192.0.2.2/32 dev lo && exec "$@"'
+    )
+    done = subprocess.run(
+        ["unshare", "--map-root-user", "--net", "sh", "-c", inside, "sh", sys.executable, "-c", TALKING, step.line],
+        capture_output=True, text=True, timeout=60, check=False,
+    )  # fmt: skip
+    if "unshare failed" in done.stderr or "Operation not permitted" in done.stderr:
+        pytest.skip("this machine lets nobody make a network of their own")
+    (reading,) = workings.connections(answers(Output(done.stdout, done.stderr, 0)))
+    assert {(c.direction, c.peer, c.port) for c in reading.items} == {
+        ("in", "192.0.2.2", 5432),
+        ("out", "192.0.2.1", 5432),
+    }
+    assert {c.process.startswith("python") for c in reading.items} == {True}

@@ -145,9 +145,7 @@ export function Layers({ picture, at, across = WIDTH, unfolding }: Props) {
           >
             <title>{`${box.name}: ${count(box.devices)} ${box.devices === 1 ? t("device") : t("devices")}`}</title>
             <rect x={box.x} y={box.y} width={box.width} height={box.height} rx="5" {...shape(box.fate)} />
-            {box.folded !== null && (
-              <Unfold box={box} unfolding={unfolding} onUnfold={() => setNear(null)} />
-            )}
+            {box.folded !== null && <Unfold box={box} unfolding={unfolding} onUnfold={() => setNear(null)} />}
             <text
               x={box.x + (box.width - (box.folded !== null && unfolding ? CORNER : 0)) / 2}
               y={box.y + box.height / 2 + 4}
