@@ -14,6 +14,8 @@ from tarn.apps.estate.store.remembered import forget
 from tarn.apps.services import running
 from tarn.apps.services.models import Noise
 from tarn.apps.services.standing import edges, resolved
+from tarn.apps.services.standing.programs import programs
+from tarn.core.standing.programs import told_apart
 from tests.apps.standing import talk
 from tests.documents import DAY, START, sighting
 
@@ -129,6 +131,15 @@ def running_whole() -> tuple[Any, Any]:
     return running._read(holds("p", None)).looks, running._read(Sql("1")).looks
 
 
+def by_program(graph: Any) -> list[Any]:
+    """The edges of a graph by programs, whatever their numbers: a program by its device, its name and what it does."""
+    asked = {
+        n: (graph.hosts[n], graph.names[n], sorted({(e.over, e.kind) for e in (*graph.on.get(n), *graph.under.get(n))}))
+        for n in graph.hosts
+    }
+    return sorted((str(asked.get(e.stands, e.stands)), str(asked.get(e.on, e.on)), *e[2:]) for e in graph.edges)
+
+
 def in_order(looks: Any) -> dict[Any, list[Any]]:
     return {seen: sorted(places, key=astuple) for seen, places in looks.items()}
 
@@ -150,7 +161,7 @@ def test_carried_on_it_is_what_resolving_all_of_it_says(
     decide(people["operator"], everything[:1], {"kind": "router"}, "seen")
     decide(people["operator"], everything[4:6], {"fed_by": "d2, d3 outlet 1"}, "said", at=START)
     forget()
-    edges.graph(None), running.running(None), running.ever()
+    edges.full(None), running.running(None), running.ever()
     whole, kinds = resolved.resolve, set()
     with monkeypatch.context() as patched:
         for step in range(1, 36):
@@ -162,8 +173,10 @@ def test_carried_on_it_is_what_resolving_all_of_it_says(
                 feeds = f"d{estate.chance.randint(1, DEVICES)} outlet 2"
                 decide(people["operator"], [estate.chance.choice(everything)], {"fed_by": feeds}, "said")
             patched.setattr(resolved, "resolve", lambda at: pytest.fail("it was resolved anew"))
+            patched.setattr(edges, "_by_program", lambda at: pytest.fail("it was told apart anew"))
             patched.setattr(edges, "resolve", lambda at: pytest.fail("it was resolved anew"))
             assert rows(edges.graph(None)) == rows(whole(None).graph), f"after step {step}"
+            assert by_program(edges.full(None)) == by_program(told_apart(edges.graph(None).edges, programs(None)).graph)
             for carried, read in zip((running.running(None), running.ever()), running_whole(), strict=True):
                 assert in_order(carried) == in_order(read), f"after step {step}"
             kinds |= {e.kind for e in edges.graph(None).edges}

@@ -49,6 +49,17 @@ def running(at: int | None) -> Running:
     return _running.get(at, lambda: _read(holds("p", at)), lambda before, since: _carried_on(before, at, since)).looks
 
 
+def looks_of(asset: int) -> tuple[Seen, ...]:
+    """Return the looks of what runs on a device now."""
+    return _running_now().of.get(asset, ())
+
+
+def _running_now() -> _Read:
+    return _running.get(
+        None, lambda: _read(holds("p", None)), lambda before, since: _again(before, holds("p", None), since)
+    )
+
+
 def ever() -> Running:
     """Return whatever was ever seen to run, and where."""
     return _running.get("ever", lambda: _read(Sql("1")), lambda before, since: _again(before, Sql("1"), since)).looks

@@ -102,11 +102,13 @@ def talk(told: npt.NDArray[Any], known: Known, words: Words) -> npt.NDArray[Any]
 
 
 class Talk(NamedTuple):
-    """What devices tell of talk, as TOLD has it, and the edges that is; `same`: they are those of the time before."""
+    """What devices tell of talk, as TOLD has it, and the edges that is; `same`: they are those of the time before, but
+    for what is told of those with an end among `again`."""
 
     told: npt.NDArray[Any]
     edges: npt.NDArray[Any]
     same: bool = True
+    again: frozenset[int] = frozenset()
 
 
 def talk_again(
@@ -129,7 +131,7 @@ def talk_again(
     redone = marked(again, edges["stands"], edges["on"], told["teller"], other)
     new = talk(told[redone[told["teller"]] | redone[other]], known, words)
     gone = (edges["kind"] == KIND["falls back on"]) | redone[edges["stands"]] | redone[edges["on"]]
-    return Talk(told, np.concatenate([edges[~gone], new]), alike(edges[gone], new))
+    return Talk(told, np.concatenate([edges[~gone], new]), alike(edges[gone], new), frozenset(again))
 
 
 def _any(rows: Flags, group: Numbers, size: int) -> Flags:

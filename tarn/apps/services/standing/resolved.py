@@ -61,12 +61,24 @@ class Whose:
 
 
 @dataclass(frozen=True)
+class Step:
+    """One time that edges were resolved again: its number, and the devices with an end in any that may be another; None
+    where all were resolved."""
+
+    number: int
+    ends: frozenset[int] | None
+
+
+_MOST_STEPS = 16
+
+
+@dataclass(frozen=True)
 class Resolved:
     """A graph and what it was resolved of. `behind`: talk of somebody behind a way out, whose address is translated
     there (NAT, RFC 3022): it comes from the way out's address, and the way out tells of none. `newest`: by list of
     evidence the last of its rows there was; `parts`: rows of edges by what they came of; `told`: talk as devices told
-    it; `owner`: who has the address of that number among words; `version`: another number where any edge came or went,
-    in this process."""
+    it; `owner`: who has the address of that number among words; `gates`: the ways out; `version`: another number where
+    any edge came or went, in this process; `steps`: what was resolved again of late, the last at the end."""
 
     graph: Graph
     behind: Edges
@@ -75,7 +87,9 @@ class Resolved:
     parts: Mapping[str, npt.NDArray[Any]]
     told: npt.NDArray[Any]
     owner: Numbers
+    gates: Numbers
     version: int
+    steps: tuple[Step, ...]
 
 
 def _guests(at: int | None, w: Whose) -> Iterable[Edge]:
@@ -128,10 +142,12 @@ def resolve(at: int | None) -> Resolved:
     told = _told(now, words)
     owner = _owner(whose.addresses, words, np.zeros(0, np.int64))
     parts[TALK] = talk(told, _known(whose, owner, words), words)
-    return Resolved(*_graph(parts, words, at), newest, whose, parts, told, owner, next(_VERSIONS))
+    gates = np.array(sorted(ways_out(at)), np.int64)
+    steps = (Step(next(_STEPS), None),)
+    return Resolved(*_graph(parts, words, gates), newest, whose, parts, told, owner, gates, next(_VERSIONS), steps)
 
 
-_VERSIONS = count(1)
+_VERSIONS, _STEPS = count(1), count(1)
 
 
 def carried_on(before: Resolved, at: int | None, since: int) -> Resolved | None:
@@ -145,28 +161,46 @@ def carried_on(before: Resolved, at: int | None, since: int) -> Resolved | None:
         return before if earliest is None or earliest > at else None
     fresh = _changed(before, devices, earliest or 0)
     whose = _whose(before.whose, devices, fresh)
-    words, same = before.graph.edges.words, True
+    words, same, ends = before.graph.edges.words, True, set[int]()
     parts: dict[str, npt.NDArray[Any]] = {}
     for part, (make, rests_on) in _PARTS.items():
         was, redone = before.parts[part], bool(rests_on & fresh)
         kept = table_of(make(at, whose), words) if redone else _heard_again(was, devices, whose.read)
         parts[part] = kept[~_silent(kept, whose.now)]
         same = same and (alike(was, parts[part]) if redone else len(was) == len(parts[part]))
+        if redone or len(was) != len(parts[part]):
+            ends |= _ends(was) | _ends(parts[part])
     spoken, owner = _talk_again(before, whose, devices, words)
     parts[TALK] = spoken.edges
     version = before.version if same and spoken.same else next(_VERSIONS)
     newest = {part: max(before.newest[part], top) for part, top in _tops(devices).items()}
-    return Resolved(*_graph(parts, words, at), newest, whose, parts, spoken.told, owner, version)
+    gates = np.array(sorted(ways_out(at)), np.int64) if _ASSETS in fresh else before.gates
+    known = frozenset(ends | spoken.again) if np.array_equal(gates, before.gates) else None
+    step = Step(next(_STEPS), known)
+    steps = (*before.steps[-_MOST_STEPS:], step)
+    return Resolved(*_graph(parts, words, gates), newest, whose, parts, spoken.told, owner, gates, version, steps)
+
+
+def _ends(table: npt.NDArray[Any]) -> set[int]:
+    return {*table["stands"].tolist(), *table["on"].tolist()}
+
+
+def since_step(now: Resolved, number: int) -> frozenset[int] | None:
+    """Return the devices with an end in any edge that may be another since a step; None where that is not known, or all
+    may be."""
+    if now.steps[0].number > number:
+        return None
+    met = [step.ends for step in now.steps if step.number > number]
+    return None if None in met else frozenset().union(*(ends for ends in met if ends is not None))
 
 
 def _now(at: int | None) -> int:
     return at if at is not None else int(time.time())
 
 
-def _graph(parts: Mapping[str, npt.NDArray[Any]], words: Words, at: int | None) -> tuple[Graph, Edges]:
+def _graph(parts: Mapping[str, npt.NDArray[Any]], words: Words, gates: Numbers) -> tuple[Graph, Edges]:
     """Return the graph, and what is no part of it: talk that came through a way out from behind it."""
     table = np.concatenate(list(parts.values()))
-    gates = np.fromiter(ways_out(at), np.int64)
     of_others = (table["kind"] == KIND["talks to"]) & np.isin(table["stands"], gates)
     of_others &= (table["witness"] != table["stands"][:, None]).all(axis=1)
     return Graph(Edges(table[~of_others], words), {}, {}), Edges(table[of_others], words)
