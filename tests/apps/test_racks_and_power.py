@@ -121,6 +121,8 @@ def test_virtual_hosts_tell_what_they_gave_and_keep(standing, people, ask):
         data_stores=[{"name": "images", "size": 10 << 30, "full": 85}],
         snapshots=[{"guest": "old", "name": "b", "taken": 1_780_000_000}, {"guest": "old", "name": "a"}],
         virtual_networks=[{"guest": "web", "mac": "52:54:00:00:00:01", "network": "br0"}],
+        cluster_parts=[{"cluster": "hosts", "sort": "node", "name": n, "state": "online"} for n in ("host", "mate")]
+        + [{"cluster": "hosts", "sort": "guest", "name": "web"}],
     )  # fmt: skip
     list(take_in([document]))
     (host,) = ask("/services/hosts", filter="name = web")
@@ -128,6 +130,11 @@ def test_virtual_hosts_tell_what_they_gave_and_keep(standing, people, ask):
     web, old = host["guests"]
     assert (web["asset"], web["networks"], web["snapshots"]) == (standing["web"], ["br0"], 0)
     assert (old["asset"], old["state"], old["snapshots"], old["oldest_at"][:10]) == (None, "off", 2, "2026-05-28")
+    assert (host["cluster"], host["beside"], web["kept"], old["kept"]) == ("hosts", ["mate"], True, False)
+    fallen = ask("/services/stops", filter="name = host")["rows"]
+    assert {r["name"]: (r["fate"], r["left"]) for r in fallen}["web"] == ("weakened", ["mate"])
+    both = ask("/services/stops", filter="name in (host, mate)")["rows"]
+    assert {r["name"]: r["fate"] for r in both}["web"] == "stops"
     assert host["stores"] == [{"name": "images", "size": 10 << 30, "full": 85}]
     assert ask("/services/hosts", filter="name = mate") == []
     assert [g["name"] for g in ask("/services/hosts", as_of="2026-09-26")[0]["guests"]] == ["data", "web"]

@@ -13912,7 +13912,7 @@ export interface components {
         /**
          * HostGuest
          * @description A guest as its host has it; `asset` none where the guest itself is not known. `oldest_at`: when the oldest of its
-         *     snapshots was taken.
+         *     snapshots was taken; `kept`: the host's cluster would start it on another node.
          */
         HostGuest: {
             /** Asset */
@@ -13931,10 +13931,13 @@ export interface components {
             snapshots: number;
             /** Oldest At */
             oldest_at: string | null;
+            /** Kept */
+            kept: boolean;
         };
         /**
          * HostOut
-         * @description A virtual host: what it has, what it has given its guests that run, and the guests it would be without.
+         * @description A virtual host: what it has, what it has given its guests that run, and the guests it would be without; the
+         *     cluster it is of, with the other nodes that are online `beside` it.
          */
         HostOut: {
             /** Asset */
@@ -13959,6 +13962,10 @@ export interface components {
             guests: components["schemas"]["HostGuest"][];
             /** Stores */
             stores: components["schemas"]["HostStore"][];
+            /** Cluster */
+            cluster: string;
+            /** Beside */
+            beside: string[];
         };
         /**
          * HostStore

@@ -10,9 +10,10 @@ from tarn.apps.estate.store.database import raw_connection
 
 @dataclass
 class Cluster:
-    """A cluster as one of its nodes tells of it: its online nodes by name, the guests and addresses it keeps, all in
-    lower case, and since when all of that is so."""
+    """A cluster as one of its nodes tells of it: its name, its online nodes by name, the guests and addresses it keeps,
+    all of these in lower case, and since when all of that is so."""
 
+    name: str = ""
     nodes: set[str] = field(default_factory=set)
     guests: set[str] = field(default_factory=set)
     addresses: set[str] = field(default_factory=set)
@@ -34,6 +35,7 @@ def clusters_told(at: int | None) -> dict[int, list[Cluster]]:
         then.values,
     ):
         cluster = met[asset, name]
+        cluster.name = name
         cluster.since = max(cluster.since, begins)
         if sort == "node" and state == "online":
             cluster.nodes.add(part)

@@ -1,12 +1,14 @@
 """Virtual hosts with their guests, what they have given them, and where those are kept and plugged in."""
 
 from collections import defaultdict
+from collections.abc import Collection
 from typing import Any
 
 from tarn.apps.estate.asking.ask import Question, ids
 from tarn.apps.estate.asking.dial import iso
 from tarn.apps.estate.asking.places import Sql, holds
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.services.standing.clusters import clusters_told
 from tarn.apps.services.standing.impact import end, seen
 from tarn.apps.services.standing.plates import plates
 from tarn.apps.services.standing.results import HostGuest, HostOut, HostStore
@@ -28,12 +30,14 @@ def hosts(asked: Question) -> list[HostOut]:
     links = _by_host("virtual_networks", "guest, i.network", then)
     wanted = {h for h in {*guests, *stores} & seeable if h in mine or mine.intersection(standing[h])}
     known = plates({*wanted, *(g for h in wanted for g in standing[h])}, at)
-    built = _built(holds("s", at), wanted)
+    built, of_clusters = _built(holds("s", at), wanted), clusters_told(at)
     out: list[HostOut] = []
     for host in sorted(wanted & known.keys(), key=lambda h: str(known[h]["name"])):
+        clusters = of_clusters.get(host, [])
+        kept_guests = {g for c in clusters for g in c.guests if len(c.nodes) > 1}
         by_name = {str(known[g]["name"]).casefold(): g for g in standing[host] if g in known}
         here: list[HostGuest] = [
-            _guest(row, by_name.get(str(row[0]).casefold()), kept[host], links[host])
+            _guest(row, by_name.get(str(row[0]).casefold()), kept[host], links[host], kept_guests)
             for row in sorted(guests[host], key=lambda r: (r[1] != RUNS, str(r[0])))
         ]
         running = [g for g in here if g["state"] == RUNS]
@@ -50,13 +54,19 @@ def hosts(asked: Question) -> list[HostOut]:
                 "given_memory": sum(g["memory"] or 0 for g in running),
                 "guests": here,
                 "stores": held,
+                "cluster": ", ".join(sorted(c.name for c in clusters)),
+                "beside": sorted({n for c in clusters for n in c.nodes} - {str(known[host]["name"]).casefold()}),
             }
         )
     return out
 
 
 def _guest(
-    row: tuple[Any, ...], asset: int | None, kept: list[tuple[Any, ...]], links: list[tuple[Any, ...]]
+    row: tuple[Any, ...],
+    asset: int | None,
+    kept: list[tuple[Any, ...]],
+    links: list[tuple[Any, ...]],
+    kept_guests: Collection[str],
 ) -> HostGuest:
     name, state, cores, memory = row
     mine = [taken for guest, _, taken in kept if guest == name]
@@ -70,6 +80,7 @@ def _guest(
         "networks": sorted({network for guest, network in links if guest == name and network}),
         "snapshots": len(mine),
         "oldest_at": iso(oldest) if oldest else None,
+        "kept": str(name or "").casefold() in kept_guests,
     }
 
 

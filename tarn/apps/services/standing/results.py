@@ -152,7 +152,7 @@ class RackOut(TypedDict):
 
 class HostGuest(TypedDict):
     """A guest as its host has it; `asset` none where the guest itself is not known. `oldest_at`: when the oldest of its
-    snapshots was taken."""
+    snapshots was taken; `kept`: the host's cluster would start it on another node."""
 
     asset: int | None
     name: str
@@ -162,6 +162,7 @@ class HostGuest(TypedDict):
     networks: list[str]
     snapshots: int
     oldest_at: str | None
+    kept: bool
 
 
 class HostStore(TypedDict):
@@ -173,7 +174,8 @@ class HostStore(TypedDict):
 
 
 class HostOut(EdgeEnd):
-    """A virtual host: what it has, what it has given its guests that run, and the guests it would be without."""
+    """A virtual host: what it has, what it has given its guests that run, and the guests it would be without; the
+    cluster it is of, with the other nodes that are online `beside` it."""
 
     cores: int | None
     memory: int | None
@@ -181,6 +183,8 @@ class HostOut(EdgeEnd):
     given_memory: int
     guests: list[HostGuest]
     stores: list[HostStore]
+    cluster: str
+    beside: list[str]
 
 
 class VlanOut(TypedDict):

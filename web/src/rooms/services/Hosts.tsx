@@ -46,6 +46,16 @@ function OneHost({ host, at }: { host: Host; at: string | undefined }) {
           {host.name}
         </DeviceLink>{" "}
         <span className="dim text-[13px]">{host.place}</span>
+        {host.cluster && (
+          <p className="dim text-[13px]">
+            {host.beside.length > 0
+              ? t("of the cluster {{cluster}} with {{nodes}}", {
+                  cluster: host.cluster,
+                  nodes: host.beside.join(", "),
+                })
+              : t("of the cluster {{cluster}}, alone online", { cluster: host.cluster })}
+          </p>
+        )}
         <div className="grid gap-x-6 gap-y-1 pt-2 text-[13px] sm:grid-cols-2">
           <Share label={t("Cores given")} given={host.given_cores} has={host.cores} says={String} />
           <Share label={t("Memory given")} given={host.given_memory} has={host.memory} says={memory} />
@@ -82,7 +92,11 @@ function OneHost({ host, at }: { host: Host; at: string | undefined }) {
                   </DeviceLink>
                 ),
             },
-            { key: "state", label: t("State"), of: (g) => word(g.state) },
+            {
+              key: "state",
+              label: t("State"),
+              of: (g) => (g.kept ? t("{{state}}, may move", { state: word(g.state) }) : word(g.state)),
+            },
             { key: "cores", label: t("Cores"), of: (g) => g.cores, num: true },
             {
               key: "memory",

@@ -84,15 +84,24 @@ test("a host says what it has given, how full its stores are, and which guests n
     given_cores: 15,
     given_memory: 2 ** 32,
     guests: [
-      { ...guest, snapshots: 0, oldest_at: null },
-      { ...guest, asset: null, name: "old", snapshots: 2, oldest_at: "2026-05-28T10:00:00Z" },
+      { ...guest, snapshots: 0, oldest_at: null, kept: true },
+      { ...guest, asset: null, name: "old", snapshots: 2, oldest_at: "2026-05-28T10:00:00Z", kept: false },
     ],
     stores: [{ name: "images", size: 10 * 2 ** 30, full: 95 }],
+    cluster: "salt-hosts",
+    beside: ["salt-hv-02"],
   };
   serverOf({ "GET /api/me": me("viewer"), "GET /api/services/hosts": { body: [host] } });
   shown = await show(<Hosts filter="" at={undefined} />);
   const text = shown.text();
-  for (const words of ["15 of 16", "of what nobody tells", "95 %", "2 snapshots, the oldest of"])
+  for (const words of [
+    "15 of 16",
+    "of what nobody tells",
+    "95 %",
+    "2 snapshots, the oldest of",
+    "running, may move",
+    "of the cluster salt-hosts with salt-hv-02",
+  ])
     expect(text).toContain(words);
   const cells = shown.one('section[aria-label="salt-hv-01"]').querySelectorAll("td a");
   expect([...cells].map((a) => a.textContent)).toEqual(["web"]);
