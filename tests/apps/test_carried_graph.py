@@ -12,8 +12,11 @@ from tarn.apps.estate.door.entrance import take_in
 from tarn.apps.estate.register.decide import decide
 from tarn.apps.estate.store.remembered import forget
 from tarn.apps.services import running
-from tarn.apps.services.models import Noise
-from tarn.apps.services.standing import edges, resolved
+from tarn.apps.services.inputs import ServiceIn
+from tarn.apps.services.kept import members
+from tarn.apps.services.kept.change import checked
+from tarn.apps.services.models import Noise, Service
+from tarn.apps.services.standing import edges, resolved, whose
 from tarn.apps.services.standing.programs import programs
 from tarn.core.standing.programs import told_apart
 from tests.apps.standing import talk
@@ -156,7 +159,7 @@ def test_carried_on_it_is_what_resolving_all_of_it_says(
     estate = Estate(random.Random(seed))
     for n in range(DEVICES):
         estate.read(n, LATELY)
-    everything = sorted(resolved.last_read(None))
+    everything = sorted(whose.last_read(None))
     decide(people["operator"], everything, {"standing": "register"}, "adopted", at=START)
     decide(people["operator"], everything[:1], {"kind": "router"}, "seen")
     decide(people["operator"], everything[4:6], {"fed_by": "d2, d3 outlet 1"}, "said", at=START)
@@ -182,6 +185,45 @@ def test_carried_on_it_is_what_resolving_all_of_it_says(
             kinds |= {e.kind for e in edges.graph(None).edges}
     assert "talks to" in kinds
     assert len(kinds) >= 4
+
+
+RULES = (
+    "memory >= 5GB", "name ~ d3", "kind = router", "ports[port = 80]", "processes[name = heron]", "fed_by ~ d2",
+    "called by [name ~ d]", "depends on [memory >= 4GB]", "guest of [name ~ d]", "count addresses >= 1",
+    "cluster_parts[sort = guest]", "last_seen >= now - 20d", "not processes[name = relay] and talks to [name ~ d1]",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_members_of_services_are_what_asking_their_rules_anew_says(
+    seed: int, people: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    estate = Estate(random.Random(seed))
+    for n in range(DEVICES):
+        estate.read(n, LATELY)
+    everything = sorted(whose.last_read(None))
+    decide(people["operator"], everything, {"standing": "register"}, "adopted", at=START)
+    for rule in RULES:
+        parts: list[Any] = [{"name": "All", "rules": [{"filter": rule}]}]
+        service = checked(ServiceIn.model_validate({"name": rule, "parts": parts}))
+        service.made_by, service.made_at = "nobody", START
+        service.save()
+    forget()
+    members.all_members(None)
+    asked: list[str] = []
+    reckon = members.reckoned
+    with monkeypatch.context() as patched:
+        patched.setattr(members, "reckoned", lambda service, at: asked.append(service.name) or reckon(service, at))
+        for step in range(1, 31):
+            n = estate.chance.randrange(DEVICES)
+            estate.change(n)
+            estate.read(n, LATELY + (step if estate.chance.random() < 0.9 else step - 2.5) / 10)
+            if step % 10 == 0:
+                decide(people["operator"], [estate.chance.choice(everything)], {"fed_by": "d2"}, "said")
+            found = members.all_members(None)
+            for service in Service.objects.all():
+                assert found[service.pk].parts == reckon(service, None).parts, f"{service.name} after step {step}"
+    assert 0 < len(asked) < 30 * len(RULES), "some were asked again, and not all of them each time"
 
 
 def test_a_past_day_stays_as_it_is_until_evidence_of_it_comes(people: Any) -> None:

@@ -109,3 +109,21 @@ def test_every_field_can_be_asked_with_and_without_the_asset_beside_its_span(est
     assert 0 < lean < 2 * len(FIELDS)
     assert question("last_seen > now - 1d").fleeting
     assert question("kind = server").rests_on == frozenset()
+
+
+@pytest.mark.django_db
+def test_a_guest_is_a_member_as_soon_as_its_host_tells_of_it():
+    forget()
+    uuid = "00000000-0000-4000-8000-000000000001"
+    list(
+        take_in(
+            [
+                sighting("web", identity={"serial": "S-web", "uuid": uuid}),
+                sighting("host", identity={"serial": "S-host"}),
+            ]
+        )
+    )
+    text = "standing != none and guest of [standing != none and name = host]"
+    assert members_of(text) == set()
+    list(take_in([sighting("host", 1, identity={"serial": "S-host"}, guests=[{"uuid": uuid, "name": "web"}])]))
+    assert members_of(text) == set(ids(question(text))) != set()

@@ -4,6 +4,7 @@ import json
 from functools import lru_cache
 
 from tarn.apps.estate.asking.ask import Question, ids, question
+from tarn.apps.estate.asking.unmoved import EDGES, reads_of
 from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered, forgets_too
@@ -17,7 +18,8 @@ _members: Remembered[frozenset[int]] = Remembered("members of filters", EVIDENCE
 def members_of(text: str, who: Asker | None = None) -> frozenset[int]:
     """Return the devices that answer a filter now, for who asks. Raises FilterError.
 
-    What goes by the clock, by rulings or by who is with the company is asked anew each time.
+    What goes by the clock, by rulings or by who is with the company is asked anew each time; what asks how devices
+    stand to each other, of all devices after any evidence: a guest is one by what its host tells.
     """
     who = who or asker()
     asked = question(text, None, who)
@@ -25,6 +27,8 @@ def members_of(text: str, who: Asker | None = None) -> frozenset[int]:
         return frozenset(ids(asked))
 
     def carried_on(before: frozenset[int], since: int) -> frozenset[int] | None:
+        if EDGES in reads_of(asked.checked):
+            return None
         now = stamp(EVIDENCE)
         devices = _touched(now, since)
         return None if devices is None else (before - devices) | frozenset(_among(asked, devices))
