@@ -132,29 +132,32 @@ export function Layers({ picture, at, across = WIDTH, unfolding }: Props) {
         {boxes.map((box, n) => (
           <g
             key={`${box.row} ${box.name} ${box.service ?? box.asset ?? box.filter}`}
-            role="button"
-            tabIndex={0}
-            className="cursor-pointer focus-visible:outline-2"
-            aria-label={`${box.name}, ${box.fate === "gone" ? t("taken away") : box.fate}`}
-            onClick={() => open(box)}
             onMouseEnter={() => setNear(n)}
             onMouseLeave={() => setNear(null)}
             onFocus={() => setNear(n)}
             onBlur={() => setNear(null)}
-            onKeyDown={(e) => (e.key === "Enter" || e.key === " ") && open(box)}
           >
-            <title>{`${box.name}: ${count(box.devices)} ${box.devices === 1 ? t("device") : t("devices")}`}</title>
-            <rect x={box.x} y={box.y} width={box.width} height={box.height} rx="5" {...shape(box.fate)} />
-            {box.folded !== null && <Unfold box={box} unfolding={unfolding} onUnfold={() => setNear(null)} />}
-            <text
-              x={box.x + (box.width - (box.folded !== null && unfolding ? CORNER : 0)) / 2}
-              y={box.y + box.height / 2 + 4}
-              textAnchor="middle"
-              fill={INK[box.fate].text}
-              className="text-[11px]"
+            <g
+              role="button"
+              tabIndex={0}
+              className="cursor-pointer focus-visible:outline-2"
+              aria-label={`${box.name}, ${box.fate === "gone" ? t("taken away") : box.fate}`}
+              onClick={() => open(box)}
+              onKeyDown={(e) => (e.key === "Enter" || e.key === " ") && open(box)}
             >
-              {short(box.name, box.width - (box.folded !== null && unfolding ? CORNER : 0))}
-            </text>
+              <title>{`${box.name}: ${count(box.devices)} ${box.devices === 1 ? t("device") : t("devices")}`}</title>
+              <rect x={box.x} y={box.y} width={box.width} height={box.height} rx="5" {...shape(box.fate)} />
+              <text
+                x={box.x + (box.width - corner(box, unfolding)) / 2}
+                y={box.y + box.height / 2 + 4}
+                textAnchor="middle"
+                fill={INK[box.fate].text}
+                className="text-[11px]"
+              >
+                {short(box.name, box.width - corner(box, unfolding))}
+              </text>
+            </g>
+            <Unfold box={box} unfolding={unfolding} onUnfold={() => setNear(null)} />
           </g>
         ))}
       </svg>
@@ -181,15 +184,11 @@ function Unfold({ box, unfolding, onUnfold }: UnfoldProps) {
     <g
       role="button"
       tabIndex={0}
-      className="opacity-60 hover:opacity-100 focus-visible:outline-2"
+      className="cursor-pointer opacity-60 hover:opacity-100 focus-visible:outline-2"
       aria-label={t("Unfold {{box}}", { box: box.name })}
-      onClick={(e) => {
-        e.stopPropagation();
-        unfold();
-      }}
+      onClick={unfold}
       onKeyDown={(e) => {
         if (e.key !== "Enter" && e.key !== " ") return;
-        e.stopPropagation();
         e.preventDefault();
         unfold();
       }}
@@ -216,6 +215,10 @@ function FoldAgain({ unfolding }: { unfolding: Unfolding | undefined }) {
 }
 
 const CORNER = 18;
+
+function corner(box: Placed, unfolding: Unfolding | undefined) {
+  return box.folded !== null && unfolding ? CORNER : 0;
+}
 
 function shape(fate: Box["fate"]) {
   const { fill, stroke, dashed } = INK[fate];
