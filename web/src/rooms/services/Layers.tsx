@@ -147,7 +147,9 @@ export function Layers({ picture, at, across = WIDTH, unfolding }: Props) {
             >
               <title>{`${box.name}: ${count(box.devices)} ${box.devices === 1 ? t("device") : t("devices")}`}</title>
               <rect x={box.x} y={box.y} width={box.width} height={box.height} rx="5" {...shape(box.fate)} />
+              {/* The button is called by its whole name; what there is room for may be less. */}
               <text
+                aria-hidden="true"
                 x={box.x + (box.width - corner(box, unfolding)) / 2}
                 y={box.y + box.height / 2 + 4}
                 textAnchor="middle"
