@@ -38,7 +38,7 @@ export function InquiryColumns({ told, at }: Props) {
         <table className="w-full border-collapse text-[13px]" aria-label={t("Devices side by side")}>
           <thead>
             <tr>
-              <th className="w-28 min-w-28" />
+              <td className="w-28 min-w-28" />
               {told.columns.map((c) => (
                 <th
                   key={c.asset}

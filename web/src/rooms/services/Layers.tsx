@@ -147,9 +147,7 @@ export function Layers({ picture, at, across = WIDTH, unfolding }: Props) {
             >
               <title>{`${box.name}: ${count(box.devices)} ${box.devices === 1 ? t("device") : t("devices")}`}</title>
               <rect x={box.x} y={box.y} width={box.width} height={box.height} rx="5" {...shape(box.fate)} />
-              {/* The button is called by its whole name; what there is room for may be less. */}
               <text
-                aria-hidden="true"
                 x={box.x + (box.width - corner(box, unfolding)) / 2}
                 y={box.y + box.height / 2 + 4}
                 textAnchor="middle"
@@ -227,9 +225,12 @@ function shape(fate: Box["fate"]) {
   return { fill, stroke, strokeWidth: 1.2, strokeDasharray: dashed ? "3 2" : undefined };
 }
 
+/** A name as there is room for it: cut after a whole word, so that it is still part of what the box is called. */
 function short(name: string, width: number) {
   const most = Math.floor((width - 8) / 6.2);
-  return name.length > most ? `${name.slice(0, most - 1)}…` : name;
+  if (name.length <= most) return name;
+  const cut = name.slice(0, most - 1);
+  return `${cut.slice(0, Math.max(cut.lastIndexOf(" "), 0)) || cut}…`;
 }
 
 function curve(above: Placed | undefined, below: Placed | undefined) {

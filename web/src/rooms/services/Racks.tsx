@@ -125,7 +125,7 @@ function Sources({ rack, at }: { rack: Rack; at: string | undefined }) {
             taken: rack.taken,
             units: rack.units,
           })}{" "}
-          <Opens of={rack.devices} at={at}>
+          <Opens of={rack.devices} at={at} inText>
             {plural(rack.devices.devices, "device")}
           </Opens>
           .

@@ -74,7 +74,7 @@ function Matrix({ told, at }: { told: Schemas["TalkOut"]; at: string | undefined
       <table className="text-[12.5px]" aria-label={t("Matrix of who speaks with whom")}>
         <thead>
           <tr>
-            <th />
+            <td />
             {called.map((name) => (
               <th key={name} scope="col" className="h-28 w-9 align-bottom font-normal">
                 <span className="inline-block max-h-28 -rotate-180 truncate [writing-mode:vertical-rl]">
@@ -119,12 +119,12 @@ interface SquareProps {
 
 function Square({ cell, most, at }: SquareProps) {
   if (!cell) return null;
-  const share = 12 + Math.round((Math.log1p(cell.devices) / Math.log1p(most)) * 60);
+  // No darker than letters can still be read on, in both themes.
+  const share = 8 + Math.round((Math.log1p(cell.devices) / Math.log1p(most)) * 27);
   const style = { background: `color-mix(in oklab, var(--color-primary) ${share}%, var(--color-base-100))` };
   const words = `${count(cell.devices)} of ${cell.caller} call ${cell.called} on ${cell.ports.join(", ")}${
     cell.quiet > 0 ? t("; {{quiet}} gone quiet", { quiet: cell.quiet }) : ""
   }`;
-  const ink = share > 45 ? "text-primary-content" : "";
   const body = (
     <>
       {count(cell.devices)}
@@ -138,13 +138,13 @@ function Square({ cell, most, at }: SquareProps) {
       to="/estate"
       search={{ at, q: cell.filter }}
       title={words}
-      className={`grid h-9 place-items-center ${ink}`}
+      className="grid h-9 place-items-center"
       style={style}
     >
       {body}
     </Link>
   ) : (
-    <span title={words} className={`grid h-9 place-items-center ${ink}`} style={style}>
+    <span title={words} className="grid h-9 place-items-center" style={style}>
       {body}
     </span>
   );
