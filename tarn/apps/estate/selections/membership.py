@@ -4,7 +4,7 @@ import json
 from functools import lru_cache
 
 from tarn.apps.estate.asking.ask import Question, ids, question
-from tarn.apps.estate.asking.unmoved import EDGES, reads_of
+from tarn.apps.estate.selections.unmoved import EDGES, reads_of
 from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
 from tarn.apps.estate.store.remembered import Remembered, forgets_too

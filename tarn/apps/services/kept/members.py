@@ -8,8 +8,8 @@ from contextvars import ContextVar
 from dataclasses import dataclass, field
 
 from tarn.apps.estate.asking.ask import ids, question
-from tarn.apps.estate.asking.unmoved import EDGES, moved, reads_of
 from tarn.apps.estate.selections.membership import members_of
+from tarn.apps.estate.selections.unmoved import EDGES, moved, reads_of
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE, counted
 from tarn.apps.people.scope import NOBODY, asking_as
