@@ -80,7 +80,6 @@ def _again(devices: int) -> Figure:
 
     told, some = rows(range(hubs, devices)), chance.sample(range(hubs, devices), 100)
     fresh = tellings(rows(some), words)
-    nobody = dict.fromkeys((), ())
     made: list[Talk] = []
 
     def known() -> Known:
@@ -88,7 +87,7 @@ def _again(devices: int) -> Figure:
         for n in range(1, hubs):
             if (number := words.known(f"a{n}")) is not None:
                 owner[number] = n
-        return Known(100, owner, {}, lambda process, port: False, nobody)
+        return Known(100, owner, {}, lambda process, port: False, {})
 
     def whole() -> Graph:
         table = tellings(told, words)

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 from tarn.apps.estate.asking.ask import context
 from tarn.apps.estate.asking.places import Sql, holds
-from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.evidence import stays, touched
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE, counted
 from tarn.apps.services.models import Recogniser
@@ -46,18 +46,16 @@ _ROWS = (
 
 def running(at: int | None) -> Running:
     """Return what runs where, as of a moment."""
-    return _running.get(at, lambda: _read(holds("p", at)), lambda before, since: _carried_on(before, at, since)).looks
+    return _at(at).looks
 
 
 def looks_of(asset: int) -> tuple[Seen, ...]:
     """Return the looks of what runs on a device now."""
-    return _running_now().of.get(asset, ())
+    return _at(None).of.get(asset, ())
 
 
-def _running_now() -> _Read:
-    return _running.get(
-        None, lambda: _read(holds("p", None)), lambda before, since: _again(before, holds("p", None), since)
-    )
+def _at(at: int | None) -> _Read:
+    return _running.get(at, lambda: _read(holds("p", at)), lambda before, since: _carried_on(before, at, since))
 
 
 def ever() -> Running:
@@ -81,8 +79,7 @@ def _read(condition: Sql) -> _Read:
 def _carried_on(before: _Read, at: int | None, since: int) -> _Read | None:
     if at is None:
         return _again(before, holds("p", None), since)
-    (earliest,) = raw_connection().execute("SELECT min(at) FROM estate_sighting WHERE id > ?", [since]).fetchone()
-    return before if earliest is None or earliest > at else None
+    return before if stays(at, since) else None
 
 
 def _again(before: _Read, condition: Sql, since: int) -> _Read | None:

@@ -69,11 +69,11 @@ class Edges(Sequence[Edge]):
         self.table, self.words = table, words
 
     @classmethod
-    def of(cls, edges: Iterable[Edge], words: Words | None = None) -> Self:
+    def of(cls, edges: Iterable[Edge]) -> Self:
         """Return edges as columns; what would stand on itself is left out. Raises ValueError for more than two
         witnesses of one."""
-        known = words if words is not None else Words()
-        return cls(table_of(edges, known), known)
+        words = Words()
+        return cls(table_of(edges, words), words)
 
     def __len__(self) -> int:
         return len(self.table)
@@ -164,10 +164,7 @@ class Side:
 
     def __init__(self, edges: Edges, end: str, lowest: int, size: int) -> None:
         self._edges, self._lowest, self._size = edges, lowest, size
-        ends = edges.table[end] - lowest
-        self._order = in_order(ends)
-        self.starts = np.zeros(size + 1, np.int64)
-        np.cumsum(np.bincount(ends, minlength=size), out=self.starts[1:])
+        self._order, self._starts = by_node(edges.table[end] - lowest, size)
         self._made: dict[int, list[Edge]] = {}
 
     def rows(self, node: int) -> npt.NDArray[Any]:
@@ -175,20 +172,20 @@ class Side:
         place = node - self._lowest
         if not 0 <= place < self._size:
             return self._edges.table[:0]
-        return self._edges.table[self._order[self.starts[place] : self.starts[place + 1]]]
+        return self._edges.table[self._order[self._starts[place] : self._starts[place + 1]]]
 
     def places(self, nodes: Numbers) -> Numbers:
         """Return the places in the table of the rows that any of some nodes have at this end."""
         inside = nodes[(nodes >= self._lowest) & (nodes < self._lowest + self._size)] - self._lowest
-        return self._order[ranges(self.starts[inside], self.starts[inside + 1])]
+        return self._order[ranges(self._starts[inside], self._starts[inside + 1])]
 
-    def get(self, node: int, default: Sequence[Edge] = ()) -> Sequence[Edge]:
+    def get(self, node: int) -> Sequence[Edge]:
         """Return the edges a node has at this end, in their own order."""
         known = self._made.get(node)
         if known is None:
             rows = self.rows(node)
             if not len(rows):
-                return default
+                return ()
             if len(self._made) > _STEP:
                 self._made = {}
             known = self._made[node] = sorted(self._edges.made(rows))
@@ -203,11 +200,6 @@ class Side:
     def kinds(self, node: int) -> set[str]:
         """Return the kinds of the edges a node has at this end."""
         return {KINDS[k] for k in np.unique(self.rows(node)["kind"]).tolist()}
-
-    @property
-    def nodes(self) -> Numbers:
-        """The nodes that have any edge at this end."""
-        return np.flatnonzero(np.diff(self.starts)) + self._lowest
 
 
 def marked(nodes: Iterable[int], *columns: Numbers) -> Flags:
@@ -233,6 +225,14 @@ def in_order(keys: Numbers) -> Numbers:
     packed.sort()
     packed &= (1 << bits) - 1
     return packed
+
+
+def by_node(nodes: Numbers, size: int) -> tuple[Numbers, Numbers]:
+    """Return the places of nodes, counted from 0, in their order, and where in it those of each node begin; one more
+    says where the last ends."""
+    starts = np.zeros(size + 1, np.int64)
+    np.cumsum(np.bincount(nodes, minlength=size), out=starts[1:])
+    return in_order(nodes), starts
 
 
 def ranges(starts: Numbers, stops: Numbers) -> Numbers:

@@ -1,13 +1,13 @@
 """Means: which edges of an asset are means of one end, so that what falls can be counted down."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 import numpy as np
 import numpy.typing as npt
 
-from tarn.core.standing.columns import KIND, Flags, Numbers, Words, in_order
+from tarn.core.standing.columns import KIND, Flags, Numbers, Words, by_node, in_order
 from tarn.core.standing.edge import ASKED, KINDS, STEAD, Edge, EdgeKind
 
 End = tuple[EdgeKind | Literal["answers by"], str]
@@ -112,7 +112,5 @@ def _answering(
 
 def _led(made: Means, number: Numbers, other: Numbers, size: int) -> Means:
     """Return means with which of them lead to which node."""
-    starts = np.zeros(size + 1, np.int64)
-    np.cumsum(np.bincount(other, minlength=size), out=starts[1:])
-    leading = number[in_order(other)]
-    return Means(made.asset, made.of, made.needed, made.kind, made.over, starts, leading)
+    order, starts = by_node(other, size)
+    return replace(made, starts=starts, leading=number[order])

@@ -2,6 +2,7 @@
 
 from collections.abc import Collection, Container, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -25,11 +26,10 @@ class Program(NamedTuple):
 
 @dataclass(frozen=True)
 class Apart:
-    """A graph in which programs are told apart from their devices, and what it is carried on by. `programs`: by number,
-    the first is -1; None for one that is no more. `calls`: the rows that lead from or to a device with programs."""
+    """A graph in which programs are told apart from their devices, and what it is carried on by. `calls`: the rows that
+    lead from or to a device with programs."""
 
     graph: Graph
-    programs: Sequence[Program | None]
     calls: npt.NDArray[Any]
     here: "_Here"
 
@@ -48,10 +48,10 @@ def told_apart(edges: Iterable[Edge], programs: Sequence[Program]) -> Apart:
     nobody knows what answers or calls, the device does.
     """
     told = edges if isinstance(edges, Edges) else Edges.of(edges)
-    here = _Here(told.words).with_more(programs, {})
-    calls = told.table[here.concerned(told.table)]
-    called = here.called(calls)
-    return _made(told, here, here.apart(calls, called))
+    here = _Here(told.words).with_more(programs)
+    concerned = here.concerned(told.table)
+    calls = told.table[concerned]
+    return _made(told, here, concerned, here.apart(calls, here.called(calls)))
 
 
 _SPARE = 100
@@ -64,10 +64,10 @@ def apart_again(
     """Return what `told_apart` would, numbers aside, after edges with an end among `changed` are others and the
     programs of some devices, in `fresh` with all of theirs, may be; None where too little is left to go by."""
     gone = {n for device in fresh for n in before.here.on.get(device, ())}
-    left = sum(p is not None for p in before.programs) - len(gone)
-    if len(before.programs) > 2 * left + _SPARE:
+    left = sum(p is not None for p in before.here.programs) - len(gone)
+    if len(before.here.programs) > 2 * left + _SPARE:
         return None
-    here = before.here.with_more([p for of in fresh.values() for p in of], dict.fromkeys(fresh))
+    here = before.here.with_more([p for of in fresh.values() for p in of], fresh)
     table, old = edges.table, before.calls
     told_anew = {*changed, *fresh}
     device = before.here.device_of
@@ -83,18 +83,19 @@ def apart_again(
     of_callers = marked(again["stands"].tolist(), table["on"], table["stands"])
     called = here.called(table[concerned & of_callers[table["on"]]])
     kept = old[~(with_callees[at] | ends[to])]
-    return _made(edges, here, np.concatenate([kept, here.apart(again, called)]))
+    return _made(edges, here, concerned, np.concatenate([kept, here.apart(again, called)]))
 
 
-def _made(told: Edges, here: "_Here", calls: npt.NDArray[Any]) -> Apart:
+def _made(told: Edges, here: "_Here", concerned: Flags, calls: npt.NDArray[Any]) -> Apart:
     hosts, runs = here.running(calls)
-    table = np.concatenate([told.table[~here.concerned(told.table)], calls, runs])
+    table = np.concatenate([told.table[~concerned], calls, runs])
     names = {number: program.name for number in hosts if (program := here.programs[-number - 1]) is not None}
-    return Apart(Graph(Edges(table, told.words), hosts, names), here.programs, calls, here)
+    return Apart(Graph(Edges(table, told.words), hosts, names), calls, here)
 
 
 class _Here:
-    """The programs there are, ready to be looked up by columns. `on`: by device the numbers of its programs."""
+    """The programs there are, ready to be looked up by columns. `programs`: by number, the first is -1; None for one
+    that is no more. `on`: by device the numbers of its programs."""
 
     def __init__(self, words: Words) -> None:
         self.programs: list[Program | None] = []
@@ -102,7 +103,7 @@ class _Here:
         self._words = words
         self._answers, self._numbers = np.zeros(0, np.int64), np.zeros(0, np.int64)
 
-    def with_more(self, programs: Sequence[Program], instead: Mapping[int, None]) -> "_Here":
+    def with_more(self, programs: Sequence[Program], instead: Collection[int] = ()) -> "_Here":
         """Return them with more programs, `instead` of all that some devices had."""
         made = _Here(self._words)
         made.programs, made.on = list(self.programs), dict(self.on)
@@ -117,7 +118,7 @@ class _Here:
             for port in program.ports:
                 keys.append(program.asset << 32 | self._words.number(port))
                 numbers.append(number)
-        stay = ~np.isin(self._answers >> 32, list(instead)) if instead else np.ones(len(self._answers), np.bool_)
+        stay = ~np.isin(self._answers >> 32, list(instead))
         key = np.concatenate([self._answers[stay], np.array(keys, np.int64)])
         of = np.concatenate([self._numbers[stay], np.array(numbers, np.int64)])
         # The last of those that say they answer is the one, as in a dictionary.
@@ -133,8 +134,12 @@ class _Here:
 
     def device_of(self, nodes: Numbers) -> Numbers:
         """Return the device each node is, or runs on."""
-        assets = np.array([0, *(0 if p is None else p.asset for p in self.programs)], np.int64)
-        return np.where(nodes < 0, assets[np.minimum(-nodes, len(assets) - 1) * (nodes < 0)], nodes)
+        return np.where(nodes < 0, self._assets[np.maximum(-nodes, 0)], nodes)
+
+    @cached_property
+    def _assets(self) -> Numbers:
+        """By number, its sign left aside, the device a program runs on."""
+        return np.array([0, *(0 if p is None else p.asset for p in self.programs)], np.int64)
 
     def called(self, table: npt.NDArray[Any]) -> set[int]:
         """Return the programs that rows call."""

@@ -5,8 +5,8 @@ from functools import lru_cache
 
 from tarn.apps.estate.asking.ask import Question, ids, question
 from tarn.apps.estate.selections.unmoved import EDGES, reads_of
-from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.evidence import touched
 from tarn.apps.estate.store.remembered import Remembered, forgets_too
 from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE, Stamp, stamp
 from tarn.apps.people.scope import Asker, asker

@@ -3,11 +3,12 @@
 import json
 from collections.abc import Iterable, Iterator
 from functools import lru_cache
+from typing import Any
 
 from tarn.apps.estate.asking.places import turned
 from tarn.apps.estate.models import span_model
-from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.evidence import earliest, touched
 from tarn.apps.estate.store.remembered import forgets_too
 from tarn.apps.estate.store.stamps import EVIDENCE, Stamp, stamp
 from tarn.core.fields import FIELDS, RECKONED
@@ -61,9 +62,7 @@ class Moved:
         devices = touched(since)
         self._all = devices is None or _late(since)
         self._devices = json.dumps(devices or [])
-        (self._from,) = (
-            raw_connection().execute("SELECT ifnull(min(at), 0) FROM estate_sighting WHERE id > ?", [since]).fetchone()
-        )
+        self._from = earliest(since) or 0
         self._known: dict[str, bool] = {}
         self._columns: frozenset[str] | None = None
 
@@ -105,7 +104,7 @@ class Moved:
         names = [name for name, *_ in cursor.description]
         rows = cursor.fetchall()
         at, out = names.index("asset_id"), set[str]()
-        first: dict[int, tuple[object, ...]] = {}
+        first: dict[int, tuple[Any, ...]] = {}
         for row in rows:
             before = first.setdefault(row[at], row)
             if before is row and row[names.index("valid_from")] >= self._from:

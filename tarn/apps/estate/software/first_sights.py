@@ -8,8 +8,8 @@ import json
 import numpy as np
 
 from tarn.apps.estate.asking.places import Sql, within
-from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.evidence import touched
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.shelf import Column, Shelf
 from tarn.apps.estate.store.stamps import EVIDENCE, stamp

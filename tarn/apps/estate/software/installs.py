@@ -17,6 +17,7 @@ from tarn.apps.estate.asking.places import Sql, holds
 from tarn.apps.estate.software.catalogue import catalogue
 from tarn.apps.estate.software.pairs import Installs, Pairs, distinct
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.evidence import touched
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.shelf import Column, Shelf
 from tarn.apps.estate.store.stamps import EVIDENCE, stamp
@@ -28,24 +29,6 @@ _installs: Remembered[Installs] = Remembered("installations", EVIDENCE, most=6, 
 def installs(at: int | None) -> Installs:
     """Return what was installed at a moment, from memory where it stands."""
     return _installs.get(at, lambda: _read_installs(at), lambda before, since: _carried_on(before, since, at))
-
-
-MOST_TOUCHED = 5_000
-"""Devices with new evidence up to which a state is carried on from the last and not read anew."""
-
-
-def touched(since: int, most: int = MOST_TOUCHED) -> list[int] | None:
-    """Return the devices whose evidence came after a sighting's number; None where they are too many to go by.
-
-    Within one generation of the tables everything a device has changes with sightings of its own: whatever moves
-    sightings from one device to another begins a new generation.
-    """
-    cursor = raw_connection().execute(
-        "SELECT DISTINCT asset_id FROM estate_sighting WHERE id > ? AND asset_id IS NOT NULL LIMIT ?",
-        (since, most + 1),
-    )
-    assets = [a for (a,) in cursor]
-    return None if len(assets) > most else assets
 
 
 _MOST_BESIDE = 50_000

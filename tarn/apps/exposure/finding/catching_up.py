@@ -1,7 +1,7 @@
 """Statuses of what new evidence brought: found for the devices it is of, once it is there."""
 
-from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import generation, raw_connection
+from tarn.apps.estate.store.evidence import touched
 from tarn.apps.estate.store.remembered import forgets_too
 from tarn.apps.exposure.finding.deriving import refresh_things
 

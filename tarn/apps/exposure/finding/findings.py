@@ -9,8 +9,8 @@ from typing import Any, Literal
 
 import numpy as np
 
-from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.evidence import touched
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE, LISTED
 from tarn.apps.exposure.finding import hotfixes

@@ -18,6 +18,7 @@ from django.db import transaction
 from tarn.apps.estate.asking.ask import ids, question
 from tarn.apps.estate.asking.dial import day_of, zone
 from tarn.apps.estate.store.database import generation, raw_connection
+from tarn.apps.estate.store.evidence import earliest
 from tarn.apps.estate.store.stamps import DEFINITIONS
 from tarn.apps.exposure.ground import changed_own
 from tarn.apps.exposure.models import OwnRule, OwnSpan
@@ -52,8 +53,7 @@ class _Ground:
     @cache  # noqa: B019 - lives as long as one walk
     def earliest_since(self, seen: int) -> int | None:
         """Return the earliest moment told of by what came after a sighting."""
-        (earliest,) = raw_connection().execute("SELECT min(at) FROM estate_sighting WHERE id > ?", [seen]).fetchone()
-        return None if earliest is None else int(earliest)
+        return earliest(seen)
 
     @cache  # noqa: B019
     def days_read(self, after: int) -> frozenset[date]:
@@ -111,9 +111,9 @@ def _carried_on(rule: OwnRule, ground: _Ground, held: list[RuleSpan]) -> bool:
         return False
     settled = rule.settled_at if stamp.partition("|")[0] == rule.stamp.partition("|")[0] else None
     if settled is not None:
-        earliest = ground.earliest_since(int(rule.stamp.split("|")[1]))
-        if earliest is not None and earliest <= settled:
-            settled = day_start(day_of(earliest), zone()) - 1
+        first = ground.earliest_since(int(rule.stamp.split("|")[1]))
+        if first is not None and first <= settled:
+            settled = day_start(day_of(first), zone()) - 1
     if settled is None and ground.first is None:
         return False
     open_then = {s.asset: s.begins for s in held if settled is not None and _holds(s, settled)}

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import overload
 
 from tarn.apps.estate.asking.dial import day_of
-from tarn.apps.estate.software.installs import touched
+from tarn.apps.estate.store.evidence import touched
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import EVIDENCE, Ground
 from tarn.apps.licences.models import Change

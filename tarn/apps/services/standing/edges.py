@@ -3,8 +3,8 @@
 from collections.abc import Hashable
 from dataclasses import dataclass
 
-from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.evidence import touched
 from tarn.apps.estate.store.remembered import Remembered
 from tarn.apps.estate.store.stamps import DEFINITIONS, EVIDENCE, Ground
 from tarn.apps.services.running import RECOGNISERS

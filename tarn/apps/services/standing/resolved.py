@@ -14,8 +14,8 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from tarn.apps.estate.software.installs import touched
 from tarn.apps.estate.store.database import raw_connection
+from tarn.apps.estate.store.evidence import earliest, stays, touched
 from tarn.apps.services.models import Noise
 from tarn.apps.services.standing.clusters import kept_by_clusters
 from tarn.apps.services.standing.neighbours import ways_out
@@ -92,37 +92,19 @@ class Resolved:
     steps: tuple[Step, ...]
 
 
-def _guests(at: int | None, w: Whose) -> Iterable[Edge]:
-    return guests(at, w.read)
-
-
-def _moving(at: int | None, w: Whose) -> Iterable[Edge]:
-    return moving(at, w.read, w.names)
-
-
-def _links(at: int | None, w: Whose) -> Iterable[Edge]:
-    return links(at, w.read)
-
-
-def _power(at: int | None, w: Whose) -> Iterable[Edge]:
-    return powered(at, w.read, w.names)
-
-
-def _mounts(at: int | None, w: Whose) -> Iterable[Edge]:
-    return mounts(at, w.read, w.names, w.addresses)
-
-
-def _opened(at: int | None, w: Whose) -> Iterable[Edge]:
-    return opened(at, w.read, w.names, w.addresses)
-
-
 _PARTS: Mapping[str, tuple[Callable[[int | None, Whose], Iterable[Edge]], frozenset[str]]] = {
-    "guests": (_guests, frozenset({"guests", _ASSETS})),
-    "moving": (_moving, frozenset({"guests", "cluster_parts", _ASSETS, _NAMES})),
-    "links": (_links, frozenset({"forwarding", "neighbours", "interfaces", _ASSETS})),
-    "power": (_power, frozenset({"outlets", "field", _NAMES})),
-    "mounts": (_mounts, frozenset({"filesystems", _NAMES, _ADDRESSES})),
-    "opened": (_opened, frozenset({"share_users", _NAMES, _ADDRESSES})),
+    "guests": (lambda at, w: guests(at, w.read), frozenset({"guests", _ASSETS})),
+    "moving": (lambda at, w: moving(at, w.read, w.names), frozenset({"guests", "cluster_parts", _ASSETS, _NAMES})),
+    "links": (lambda at, w: links(at, w.read), frozenset({"forwarding", "neighbours", "interfaces", _ASSETS})),
+    "power": (lambda at, w: powered(at, w.read, w.names), frozenset({"outlets", "field", _NAMES})),
+    "mounts": (
+        lambda at, w: mounts(at, w.read, w.names, w.addresses),
+        frozenset({"filesystems", _NAMES, _ADDRESSES}),
+    ),
+    "opened": (
+        lambda at, w: opened(at, w.read, w.names, w.addresses),
+        frozenset({"share_users", _NAMES, _ADDRESSES}),
+    ),
 }
 """By what edges come of what resolves them, and what they follow from."""
 TALK = "talk"
@@ -130,13 +112,8 @@ TALK = "talk"
 
 def resolve(at: int | None) -> Resolved:
     """Return the graph as of a moment, resolved of all there is."""
-    newest = {
-        part: raw_connection().execute(f"SELECT ifnull(max(id), 0) FROM estate_{part}span").fetchone()[0]
-        for part in _WATCHED
-    }
-    now, held = _now(at), addresses(at)
-    known = names(at)
-    whose = Whose(now, held, known, last_read(at), plates_hashed(at), _ready(at, known))
+    newest, now, known = _newest(), _now(at), names(at)
+    whose = Whose(now, addresses(at), known, last_read(at), plates_hashed(at), _ready(at, known))
     words = Words()
     parts = {part: table_of(make(at, whose), words) for part, (make, _) in _PARTS.items()}
     told = _told(now, words)
@@ -153,14 +130,14 @@ _VERSIONS, _STEPS = count(1), count(1)
 def carried_on(before: Resolved, at: int | None, since: int) -> Resolved | None:
     """Return the graph made of what it was before a sighting: what devices read since do not touch stays as it is.
     Returns None where too many were read, or evidence of the past has come that a past day is told by."""
-    devices = touched(since, _MOST_READ)
+    if at is not None:
+        return before if stays(at, since) else None
+    newest, devices = _newest(), touched(since, _MOST_READ)
     if devices is None:
         return None
-    (earliest,) = raw_connection().execute("SELECT min(at) FROM estate_sighting WHERE id > ?", [since]).fetchone()
-    if at is not None:
-        return before if earliest is None or earliest > at else None
-    fresh = _changed(before, devices, earliest or 0)
-    whose = _whose(before.whose, devices, fresh)
+    plates = plates_hashed(None, devices)
+    fresh = _changed(before, devices, plates, earliest(since) or 0)
+    whose = _whose(before.whose, devices, plates, fresh)
     words, same, ends = before.graph.edges.words, True, set[int]()
     parts: dict[str, npt.NDArray[Any]] = {}
     for part, (make, rests_on) in _PARTS.items():
@@ -173,7 +150,6 @@ def carried_on(before: Resolved, at: int | None, since: int) -> Resolved | None:
     spoken, owner = _talk_again(before, whose, devices, words)
     parts[TALK] = spoken.edges
     version = before.version if same and spoken.same else next(_VERSIONS)
-    newest = {part: max(before.newest[part], top) for part, top in _tops(devices).items()}
     gates = np.array(sorted(ways_out(at)), np.int64) if _ASSETS in fresh else before.gates
     known = frozenset(ends | spoken.again) if np.array_equal(gates, before.gates) else None
     step = Step(next(_STEPS), known)
@@ -206,24 +182,16 @@ def _graph(parts: Mapping[str, npt.NDArray[Any]], words: Words, gates: Numbers) 
     return Graph(Edges(table[~of_others], words), {}, {}), Edges(table[of_others], words)
 
 
-def _tops(devices: Collection[int]) -> dict[str, int]:
-    """Return by list of evidence the last row of some devices."""
-    chosen = json.dumps(list(devices))
-    return {
-        part: raw_connection()
-        .execute(
-            f"SELECT ifnull(max(x.id), 0) FROM estate_{part}span x WHERE x.valid_to IS NULL "
-            "AND x.asset_id IN (SELECT value FROM json_each(?))",
-            [chosen],
-        )
-        .fetchone()[0]
-        for part in _WATCHED
-    }
+def _newest() -> dict[str, int]:
+    """Return by list of evidence the last of its rows. It is asked before anything is read: what comes meanwhile is
+    then newer."""
+    db = raw_connection()
+    return {part: db.execute(f"SELECT ifnull(max(id), 0) FROM estate_{part}span").fetchone()[0] for part in _WATCHED}
 
 
-def _changed(before: Resolved, devices: Collection[int], earliest: int) -> set[str]:
+def _changed(before: Resolved, devices: Collection[int], plates: Mapping[int, int], first: int) -> set[str]:
     """Return the lists of evidence, beside talk, that tell otherwise of some devices than before: a row that is new, or
-    one that ended no earlier than the evidence that came."""
+    one that ended no earlier than the first of the evidence that came. `plates`: of these devices, as they are now."""
     chosen, db, out = json.dumps(list(devices)), raw_connection(), set[str]()
     among = "x.asset_id IN (SELECT value FROM json_each(?))"
     for part, condition in _WATCHED.items():
@@ -231,36 +199,35 @@ def _changed(before: Resolved, devices: Collection[int], earliest: int) -> set[s
             f"SELECT EXISTS(SELECT 1 FROM estate_{part}span x WHERE {among} AND x.valid_to IS NULL AND x.id > ? "
             f"AND {condition}) OR EXISTS(SELECT 1 FROM estate_{part}span x WHERE {among} AND x.valid_to >= ? "
             f"AND {condition})",
-            [chosen, before.newest[part], chosen, earliest],
+            [chosen, before.newest[part], chosen, first],
         ).fetchone()
         if new:
             out.add(part)
-    now = plates_hashed(None, devices)
-    if any(now.get(a) != before.whose.plates.get(a) for a in devices):
+    if any(plates.get(a) != before.whose.plates.get(a) for a in devices):
         out |= {_ASSETS, _NAMES, _ADDRESSES}
     if "dns_names" in out:
         out.add(_NAMES)
     return out
 
 
-def _whose(before: Whose, devices: Collection[int], fresh: Set[str]) -> Whose:
+def _whose(before: Whose, devices: Collection[int], plates: Mapping[int, int], fresh: Set[str]) -> Whose:
     """Return what edges are resolved by now."""
-    plates, read = dict(before.plates), dict(before.read)
-    for asset in devices:
-        plates.pop(asset, None)
-        read.pop(asset, None)
-    plates |= plates_hashed(None, devices)
-    read |= last_read(None, devices)
     known = names(None) if _NAMES in fresh else before.names
     return replace(
         before,
         now=_now(None),
         addresses=addresses(None) if _ADDRESSES in fresh else before.addresses,
         names=known,
-        read=read,
-        plates=plates,
+        read=_instead(before.read, devices, last_read(None, devices)),
+        plates=_instead(before.plates, devices, plates),
         ready=_ready(None, known) if {"interfaces", "cluster_parts", _ADDRESSES, _NAMES} & fresh else before.ready,
     )
+
+
+def _instead(before: Mapping[int, int], devices: Collection[int], now: Mapping[int, int]) -> dict[int, int]:
+    """Return what was told of each device, with what is told of some now in its stead."""
+    gone = set(devices)
+    return {a: told for a, told in before.items() if a not in gone} | dict(now)
 
 
 def _heard_again(table: npt.NDArray[Any], devices: Collection[int], read: Mapping[int, int]) -> npt.NDArray[Any]:
